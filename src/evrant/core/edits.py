@@ -1,0 +1,304 @@
+"""Every possible change to a studio, as data, and how it is applied."""
+
+from typing import Annotated, Any, Literal, get_args
+
+from pydantic import Field, JsonValue, TypeAdapter
+from pydantic_core import PydanticCustomError, ValidationError
+
+from evrant.core import paths
+from evrant.core.base import Model, Name, Slug
+from evrant.core.paths import NoSuchThing
+from evrant.core.quantity import Figure
+from evrant.core.studio.room import Ell, Footprint, Outline, Rectangle, Room
+from evrant.core.studio.sets import Coordinate, SetPlan
+from evrant.core.studio.studio import Studio, first_twice
+
+Path = Annotated[str, Field(pattern=r"^[a-z0-9_-]+(/[a-z0-9_-]+){0,7}$")]
+
+
+class EditRefused(Exception):
+    """An edit that cannot be applied; `field` is where the message belongs."""
+
+    def __init__(self, message: str, field: str = "") -> None:
+        super().__init__(message)
+        self.message = message
+        self.field = field
+
+
+class Add(Model):
+    """Put a new thing, with its id, into a list."""
+
+    verb: Literal["add"] = "add"
+    list: Path
+    item: dict[str, JsonValue]
+    index: Annotated[int, Field(ge=0)] | None = None
+
+
+class Remove(Model):
+    """Take a thing out of its list. The sets of a removed shot go with it."""
+
+    verb: Literal["remove"] = "remove"
+    target: Path
+
+
+class Reorder(Model):
+    """Give a list a new order of the same ids."""
+
+    verb: Literal["reorder"] = "reorder"
+    list: Path
+    order: tuple[Name, ...]
+
+
+class SetFields(Model):
+    """Write some fields of one thing."""
+
+    verb: Literal["set"] = "set"
+    target: Path
+    fields: dict[Slug | Annotated[str, Field(pattern=r"^[a-z_]{1,40}$")], JsonValue] = Field(min_length=1)
+
+
+class Reshape(Model):
+    """Give the room another footprint; walls are named until each edge has one."""
+
+    verb: Literal["reshape"] = "reshape"
+    footprint: Footprint
+
+
+class Shift(Model):
+    """Move a whole set: mark, camera, background, lights and props keep their places to each other."""
+
+    verb: Literal["shift"] = "shift"
+    target: Path
+    dx: Coordinate
+    dy: Coordinate
+
+
+class Import(Model):
+    """Replace the whole document."""
+
+    verb: Literal["import"] = "import"
+    document: Studio
+
+
+Edit = Annotated[
+    Add | Remove | Reorder | SetFields | Reshape | Shift | Import, Field(discriminator="verb")
+]
+EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
+
+
+def apply(studio: Studio, edit: Edit) -> Studio:
+    """The studio after the edit. Raises EditRefused (or ValidationError for a bad field)."""
+    try:
+        return _apply(studio, edit)
+    except NoSuchThing as error:
+        raise EditRefused(str(error)) from error
+
+
+def _apply(studio: Studio, edit: Edit) -> Studio:
+    match edit:
+        case Add():
+            return _add(studio, edit)
+        case Remove():
+            return _remove(studio, edit.target)
+        case Reorder():
+            return paths.replace(studio, edit.list, lambda things: _reordered(things, edit.order))
+        case SetFields():
+            return paths.replace(studio, edit.target, lambda thing: _with_fields(thing, edit.fields))
+        case Reshape():
+            return studio.changed(room=_reshaped(studio.room, edit.footprint))
+        case Shift():
+            return paths.replace(studio, edit.target, lambda plan: _shifted(plan, edit.dx, edit.dy))
+        case Import():
+            return edit.document
+
+
+def _owner(path: str) -> tuple[str, str]:
+    parts = path.split("/")
+    return "/".join(parts[:-1]) or "studio", parts[-1]
+
+
+def _element(model: Model, field: str) -> TypeAdapter[Any]:
+    annotation = type(model).model_fields[field].annotation
+    arguments = get_args(annotation)
+    if len(arguments) != 2 or arguments[1] is not Ellipsis:
+        raise EditRefused(f"“{field}” is not a list.")
+    return TypeAdapter(arguments[0])
+
+
+def _add(studio: Studio, edit: Add) -> Studio:
+    owner_path, field = _owner(edit.list)
+    owner = paths.find(studio, owner_path)
+    things = paths.find(studio, edit.list)
+    if not isinstance(owner, Model) or not isinstance(things, tuple):
+        raise EditRefused(f"“{edit.list}” is not a list.")
+    thing = _element(owner, field).validate_python(edit.item)
+    index = len(things) if edit.index is None else min(edit.index, len(things))
+    grown = things[:index] + (thing,) + things[index:]
+    if first_twice(grown):
+        raise EditRefused(f"The id “{thing.id}” is taken.", "id")
+    limit = next((m.max_length for m in type(owner).model_fields[field].metadata if hasattr(m, "max_length")), None)
+    if limit is not None and len(grown) > limit:
+        raise EditRefused(f"No more than {limit} fit into this list.")
+    return paths.replace(studio, owner_path, lambda model: model.changed(**{field: grown}))
+
+
+def _remove(studio: Studio, target: str) -> Studio:
+    list_path, key = _owner(target)
+    things = paths.find(studio, list_path)
+    paths.find(studio, target)
+    if not isinstance(things, tuple):
+        raise EditRefused("This cannot be removed; clear its fields instead.")
+    owner_path, field = _owner(list_path)
+    rest = tuple(thing for thing in things if thing.id != key)
+    studio = paths.replace(studio, owner_path, lambda model: model.changed(**{field: rest}))
+    if list_path == "shots":
+        studio = studio.changed(sets=tuple(plan for plan in studio.sets if plan.shot != key))
+    return studio
+
+
+def _reordered(things: Any, order: tuple[str, ...]) -> Any:
+    if not isinstance(things, tuple):
+        raise EditRefused("Only a list has an order.")
+    named = {thing.id: thing for thing in things}
+    if sorted(order) != sorted(named):
+        raise EditRefused("A new order names every thing of the list once.")
+    return tuple(named[key] for key in order)
+
+
+def _with_fields(thing: Any, fields: dict[str, JsonValue]) -> Any:
+    if not isinstance(thing, Model):
+        raise EditRefused("Fields belong to a thing, not to a list.")
+    cls = type(thing)
+    known = {info.alias or name: name for name, info in cls.model_fields.items()}
+    for field in fields:
+        if field in ("id", "kind", "format", "schema", "version") or field not in known:
+            raise EditRefused(f"“{field}” cannot be written here.", field)
+        current = getattr(thing, known[field])
+        if isinstance(current, tuple) and (not current or hasattr(current[0], "id")) and field != "corners":
+            raise EditRefused(f"“{field}” is a list: add, remove or reorder its things.", field)
+    values = {alias: getattr(thing, name) for alias, name in known.items()}
+    return cls.model_validate({**values, **fields})
+
+
+def _reshaped(room: Room, footprint: Rectangle | Ell | Outline) -> Room:
+    count = {"rectangle": 4, "ell": 6}.get(footprint.kind) or len(getattr(footprint, "corners", ()))
+    walls = room.edges(count) + room.walls[count:]
+    return room.changed(footprint=footprint, walls=walls)
+
+
+def _shifted(plan: Any, dx: float, dy: float) -> SetPlan:
+    if not isinstance(plan, SetPlan):
+        raise EditRefused("Only a set can be moved as a whole.")
+
+    def moved(place: Any) -> Any:
+        x, y = place.x, place.y
+        fields = {"x": None if x is None else x + dx, "y": None if y is None else y + dy}
+        return type(place).model_validate({**dict(place), **fields})
+
+    return plan.changed(
+        mark=moved(plan.mark), camera=moved(plan.camera), background=moved(plan.background),
+        lights=tuple(moved(light) for light in plan.lights), props=tuple(moved(prop) for prop in plan.props),
+    )
+
+
+def writes(edit: Edit) -> frozenset[str]:
+    """What an edit writes: field paths, `list/~order` for an order, `**` for everything."""
+    match edit:
+        case Add():
+            return frozenset({f"{edit.list}/{edit.item.get('id', '')}"})
+        case Remove():
+            return frozenset({edit.target})
+        case Reorder():
+            return frozenset({f"{edit.list}/~order"})
+        case SetFields():
+            return frozenset(f"{edit.target}/{field}" for field in edit.fields)
+        case Reshape():
+            return frozenset({"room/footprint"})
+        case Shift():
+            return frozenset(f"{edit.target}/{part}" for part in ("mark", "camera", "background", "lights", "props"))
+        case Import():
+            return frozenset({"**"})
+
+
+def clash(mine: frozenset[str], theirs: frozenset[str]) -> str | None:
+    """The first path both wrote: the same field, or one a part of what the other replaced or removed."""
+    for path in sorted(mine):
+        for other in sorted(theirs):
+            if "**" in (path, other) or path == other:
+                return path
+            if path.startswith(other + "/") or other.startswith(path + "/"):
+                return path
+    return None
+
+
+def differing(before: Any, after: Any, path: str = "") -> frozenset[str]:
+    """Paths of the fields in which two studios differ."""
+    if before is after or before == after:
+        return frozenset()
+    if isinstance(before, Model) and type(before) is type(after):
+        parts = (differing(getattr(before, name), getattr(after, name), f"{path}/{name}".lstrip("/"))
+                 for name in type(before).model_fields)
+        return frozenset().union(*parts)
+    if isinstance(before, tuple) and isinstance(after, tuple) and all(hasattr(t, "id") for t in before + after):
+        old, new = {t.id: t for t in before}, {t.id: t for t in after}
+        found = {f"{path}/{key}" for key in old.keys() ^ new.keys()}
+        if [k for k in old if k in new] != [k for k in new if k in old]:
+            found.add(f"{path}/~order")
+        parts = (differing(old[key], new[key], f"{path}/{key}") for key in old.keys() & new.keys())
+        return frozenset(found).union(*parts)
+    return frozenset({path or "**"})
+
+
+def say(studio: Studio, edit: Edit) -> str:
+    """A short label for the history, in the words of the studio before the edit."""
+    match edit:
+        case Add():
+            name = edit.item.get("name") or edit.item.get("role") or edit.item.get("id")
+            return f"Add {name} to {edit.list.split('/')[-1]}"
+        case Remove():
+            return f"Remove {_name_at(studio, edit.target)}"
+        case Reorder():
+            return f"New order of {edit.list.split('/')[-1]}"
+        case SetFields():
+            return f"{_name_at(studio, edit.target)}: {_fields_words(studio, edit)}"
+        case Reshape():
+            return f"Room shape: {edit.footprint.kind}"
+        case Shift():
+            return f"Move the set {_name_at(studio, edit.target)}"
+        case Import():
+            return "Import a file"
+
+
+def _fields_words(studio: Studio, edit: SetFields) -> str:
+    model = type(paths.find(studio, edit.target)) if paths.exists(studio, edit.target) else None
+    titles = []
+    for field in edit.fields:
+        info = model.model_fields.get(field) if model else None
+        titles.append((info.title if info and info.title else field).lower())
+    return ", ".join(titles)[:80]
+
+
+def _name_at(studio: Studio, path: str) -> str:
+    try:
+        thing = paths.find(studio, path)
+    except NoSuchThing:
+        return path
+    name = getattr(thing, "name", None) or getattr(thing, "role", None)
+    return str(name) if name else path.split("/")[-1].replace("_", " ").capitalize()
+
+
+def plain(value: Any) -> Any:
+    """A field's value as JSON data, for showing both sides of a conflict."""
+    if isinstance(value, Figure):
+        return value.dump()
+    if isinstance(value, Model):
+        return value.model_dump(mode="json", by_alias=True, exclude_none=True)
+    if isinstance(value, tuple):
+        return [plain(part) for part in value]
+    return value if isinstance(value, (str, int, float, bool, type(None))) else str(value)
+
+
+__all__ = [
+    "EDIT", "Add", "Edit", "EditRefused", "Import", "PydanticCustomError", "Remove", "Reorder", "Reshape",
+    "SetFields", "Shift", "ValidationError", "apply", "clash", "differing", "plain", "say", "writes",
+]

@@ -1,0 +1,164 @@
+"""The footprint as a polygon, and how far things in it are from its walls."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from evrant.core.estimate import Share
+from evrant.core.quantity import Figure
+from evrant.core.solids import Points, Vector
+from evrant.core.studio.room import Ell, Outline, Rectangle, Room
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Corners (n, 2) counter-clockwise [m] and how each measured figure moves them."""
+
+    corners: Points
+    figures: tuple[tuple[str, Figure, Points], ...]
+
+    @property
+    def count(self) -> int:
+        return len(self.corners)
+
+    def wall(self, index: int) -> tuple[Vector, Vector]:
+        """Start and end of a wall."""
+        return self.corners[index], self.corners[(index + 1) % self.count]
+
+    def inward(self, index: int) -> Vector:
+        """Unit normal of a wall into the room."""
+        start, end = self.wall(index)
+        along = (end - start) / np.linalg.norm(end - start)
+        return np.array([-along[1], along[0]])
+
+    def contains(self, point: Vector) -> bool:
+        """Even-odd rule; points on a wall may fall either way."""
+        a, b = self.corners, np.roll(self.corners, -1, axis=0)
+        straddles = (a[:, 1] > point[1]) != (b[:, 1] > point[1])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            cross = a[:, 0] + (point[1] - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
+        return bool(np.count_nonzero(straddles & (point[0] < cross)) % 2)
+
+    def area(self) -> float:
+        """Floor area [m²]."""
+        x, y = self.corners.T
+        return float(abs(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2)
+
+
+def plan_of(room: Room) -> Plan | None:
+    """The polygon of a room, or None while its measures are missing."""
+    match room.footprint:
+        case Rectangle(length=Figure() as length, width=Figure() as width):
+            return _rectangle(length, width)
+        case Ell() as shape:
+            return _ell(shape)
+        case Outline(corners=corners) if corners:
+            points = np.array([[c.x.value, c.y.value] for c in corners])
+            figures = []
+            for i, corner in enumerate(corners):
+                for axis, figure in enumerate((corner.x, corner.y)):
+                    moves = np.zeros_like(points)
+                    moves[i, axis] = 1.0
+                    figures.append((f"corner {i + 1}", figure, moves))
+            return Plan(points, tuple(figures))
+    return None
+
+
+def _rectangle(length: Figure, width: Figure) -> Plan:
+    unit = np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]])
+    size = np.array([length.value, width.value])
+    along, across = unit * (1, 0), unit * (0, 1)
+    return Plan(unit * size, (("room length", length, along), ("room width", width, across)))
+
+
+def _ell(shape: Ell) -> Plan | None:
+    if not (shape.length and shape.width and shape.cut_length and shape.cut_width):
+        return None
+    # Columns: length, width, cut length, cut width as they enter x and y; the cut is at corner C,
+    # then mirrored to the corner that is missing.
+    x = np.array([[0, 0], [1, 0], [1, 0], [1, -1], [1, -1], [0, 0]], dtype=float)
+    y = np.array([[0, 0], [0, 0], [1, -1], [1, -1], [1, 0], [1, 0]], dtype=float)
+    if shape.cut_corner in ("A", "D"):
+        x = np.array([1, 0]) - x
+    if shape.cut_corner in ("A", "B"):
+        y = np.array([1, 0]) - y
+    order = np.arange(6)
+    if shape.cut_corner in ("B", "D"):
+        order = order[::-1]
+    order = _from_origin(x[order], y[order], order)
+    x, y = x[order], y[order]
+    points = np.column_stack([
+        x @ [shape.length.value, shape.cut_length.value], y @ [shape.width.value, shape.cut_width.value]
+    ])
+    zero = np.zeros(6)
+    return Plan(points, (
+        ("room length", shape.length, np.column_stack([x[:, 0], zero])),
+        ("missing part's length", shape.cut_length, np.column_stack([x[:, 1], zero])),
+        ("room width", shape.width, np.column_stack([zero, y[:, 0]])),
+        ("missing part's width", shape.cut_width, np.column_stack([zero, y[:, 1]])),
+    ))
+
+
+def _from_origin(x: Points, y: Points, order: Points) -> Points:
+    """Start the round at the corner nearest A, lowest on wall A-B."""
+    weight = x[:, 0] + 2 * y[:, 0] + 0.1 * np.abs(x[:, 1]) + 0.1 * np.abs(y[:, 1])
+    return np.roll(order, -int(np.argmin(weight)))
+
+
+@dataclass(frozen=True)
+class Clearance:
+    """How far a body is inside the walls: [m], negative when through one; which, and where."""
+
+    value: float
+    wall: int
+    along: float
+    way: Vector
+    shares: tuple[Share, ...]
+
+
+def clearance(plan: Plan, points: Points) -> Clearance:
+    """Least signed distance of plan points (n, 2) to the walls, positive inside."""
+    a, b = plan.corners, np.roll(plan.corners, -1, axis=0)
+    edge = b - a
+    lengths = (edge**2).sum(axis=1)
+    offset = points[:, None, :] - a[None]
+    t = np.clip((offset * edge).sum(axis=2) / lengths, 0, 1)
+    away = offset - t[..., None] * edge
+    distance = np.sqrt((away**2).sum(axis=2))
+    inside = np.array([plan.contains(p) for p in points])
+    nearest = distance.min(axis=1)
+    signed = np.where(inside, nearest, -nearest)
+    worst = int(signed.argmin())
+    wall = int(distance[worst].argmin())
+    way = plan.inward(wall)
+    along = float(t[worst, wall])
+    shares = tuple(
+        Share(label, abs(float(way @ ((1 - along) * moves[wall] + along * moves[(wall + 1) % plan.count]))) * f.pm)
+        for label, f, moves in plan.figures
+    )
+    return Clearance(float(signed[worst]), wall, along, way, tuple(s for s in shares if s.amount > 1e-12))
+
+
+def reflex_corners(plan: Plan) -> list[int]:
+    """Corners that stick into the room."""
+    before, after = np.roll(plan.corners, 1, axis=0), np.roll(plan.corners, -1, axis=0)
+    into, out = plan.corners - before, after - plan.corners
+    turn = into[:, 0] * out[:, 1] - into[:, 1] * out[:, 0]
+    return [int(i) for i in np.flatnonzero(turn < 0)]
+
+
+def first_wall(plan: Plan, start: Vector, way: Vector) -> tuple[float, int, float] | None:
+    """Distance [m] from a point along a plan direction to the first wall, its number and the place
+    along it (0 … 1)."""
+    a, b = plan.corners, np.roll(plan.corners, -1, axis=0)
+    edge = b - a
+    cross = way[0] * edge[:, 1] - way[1] * edge[:, 0]
+    offset = a - start
+    with np.errstate(divide="ignore", invalid="ignore"):
+        distance = (offset[:, 0] * edge[:, 1] - offset[:, 1] * edge[:, 0]) / cross
+        along = (offset[:, 0] * way[1] - offset[:, 1] * way[0]) / cross
+    hit = (np.abs(cross) > 1e-12) & (distance > 1e-9) & (along >= -1e-9) & (along <= 1 + 1e-9)
+    if not hit.any():
+        return None
+    index = int(np.where(hit, distance, np.inf).argmin())
+    return float(distance[index]), index, float(along[index])

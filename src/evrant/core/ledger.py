@@ -1,0 +1,159 @@
+"""Studio → every margin, worst first.
+
+Each set rule declares which parts of the studio it reads; its lines are kept by the identity of
+those parts, so that an edit re-runs only what it can change.
+"""
+
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from evrant.core.margins import Margin, Verdict
+from evrant.core.memo import Memo
+from evrant.core.rules import backdrop, budget, exposure, fit, frame, power, stow, support
+from evrant.core.rules.rule import Propose, Reads, SetRule, StudioRule
+from evrant.core.scene import Scene, scene_of
+from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.studio import Studio
+
+EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "set", "gear"})
+SET_RULES: tuple[SetRule, ...] = (
+    SetRule("frame", frame.margins, EVERYTHING, whole_kit=True),
+    SetRule("backdrop", backdrop.margins, EVERYTHING),
+    SetRule("fit", fit.margins, EVERYTHING),
+    SetRule("support", support.margins, EVERYTHING),
+    SetRule("exposure", exposure.margins, EVERYTHING),
+)
+STUDIO_RULES: tuple[StudioRule, ...] = (
+    StudioRule("power", power.margins, ("room", "brief", "gear", "sets")),
+    StudioRule("stow", stow.margins, ("room", "brief", "gear", "sets")),
+    StudioRule("budget", budget.margins, ("brief", "gear")),
+)
+PROPOSE: dict[str, Propose] = {
+    "frame.backdrop_width": backdrop.propose,
+    "frame.backdrop_height": backdrop.propose,
+    "frame.backdrop_sweep": backdrop.propose,
+    "fit.backdrop_gap": backdrop.propose,
+    "frame": frame.propose,
+    "fit": fit.propose,
+    "support": support.propose,
+    "light": exposure.propose,
+    "power": power.propose,
+    "stow": stow.propose,
+    "budget": budget.propose,
+}
+"""Who proposes remedies: the whole code first, else its first word."""
+
+Step = Literal["brief", "room", "shots", "set", "kit"]
+STEPS: dict[str, Step] = {"frame": "set", "fit": "set", "support": "set", "light": "set", "power": "room",
+                          "stow": "kit", "budget": "kit"}
+"""The step under which a line is counted, by the first word of its code; each line once."""
+
+_MEMO: Memo[tuple[Margin, ...]] = Memo(32_000_000, lambda lines: 400 + 1500 * len(lines))
+
+
+def step_of(margin: Margin) -> Step:
+    """The step a line is counted under."""
+    return STEPS[margin.code.split(".")[0]]
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """Every margin of a studio, worst first, and which Tight lines were accepted."""
+
+    lines: tuple[Margin, ...]
+    accepted: frozenset[str]
+    has_set: bool
+
+    def count(self, verdict: Verdict) -> int:
+        return sum(line.verdict is verdict for line in self.lines)
+
+    def counts(self) -> Counter[Verdict]:
+        return Counter(line.verdict for line in self.lines)
+
+    def shorts(self) -> Counter[Step]:
+        """Short lines by step."""
+        return Counter(step_of(line) for line in self.lines if line.verdict is Verdict.SHORT)
+
+    def of_set(self, set_id: str) -> tuple[Margin, ...]:
+        return tuple(line for line in self.lines if line.set_id == set_id)
+
+    def of_studio(self) -> tuple[Margin, ...]:
+        return tuple(line for line in self.lines if line.set_id is None)
+
+    def find(self, key: str) -> Margin | None:
+        return next((line for line in self.lines if line.key == key), None)
+
+    @property
+    def worst(self) -> Margin | None:
+        return self.lines[0] if self.lines else None
+
+    @property
+    def ready(self) -> bool:
+        """At least one set, nothing Short or Unknown, every Tight line accepted."""
+        open_tight = any(m.verdict is Verdict.TIGHT and m.key not in self.accepted for m in self.lines)
+        return self.has_set and bool(self.lines) and not open_tight and not (
+            self.count(Verdict.SHORT) or self.count(Verdict.UNKNOWN))
+
+    @property
+    def headline(self) -> str:
+        if not self.has_set:
+            return "Nothing to judge yet"
+        return "Ready to buy" if self.ready else "Not ready to buy"
+
+
+def ledger_of(studio: Studio, *, remember: bool = True) -> Ledger:
+    """The ledger, without remedies. `remember=False` recomputes every rule (for checking)."""
+    lines = [line for plan in studio.sets for line in set_margins(studio, plan, remember=remember)]
+    for rule in STUDIO_RULES:
+        parts = tuple(getattr(studio, name) for name in rule.reads)
+        lines += _lines(rule.name, parts, lambda rule=rule: rule.margins(studio), remember)  # type: ignore[misc]
+    lines.sort(key=Margin.order)
+    return Ledger(tuple(lines), frozenset(a.id for a in studio.accepted), bool(studio.sets))
+
+
+def set_margins(studio: Studio, plan: SetPlan, *, remember: bool = True) -> list[Margin]:
+    """Lines of one set."""
+    scene = scene_of(studio, plan)
+    if scene is None:
+        return []
+    lines: list[Margin] = []
+    for rule in SET_RULES:
+        def run(rule: SetRule = rule, scene: Scene = scene) -> Iterable[Margin]:
+            return rule.margins(scene)
+
+        lines += _lines(rule.name, _parts(rule, studio, scene), run, remember)
+    return lines
+
+
+def _lines(name: str, parts: tuple[Any, ...], run: Any, remember: bool) -> tuple[Margin, ...]:
+    return _MEMO.get(name, parts, lambda: tuple(run())) if remember else tuple(run())
+
+
+def _parts(rule: SetRule, studio: Studio, scene: Scene) -> tuple[Any, ...]:
+    parts: list[Any] = []
+    if "room" in rule.reads:
+        parts.append(scene.room)
+    if "brief" in rule.reads:
+        parts.append(scene.brief)
+    if "shot" in rule.reads:
+        parts.append(scene.shot)
+    if "set" in rule.reads:
+        parts.append(scene.plan)
+    if rule.whole_kit:
+        parts.append(studio.gear)
+    elif "gear" in rule.reads:
+        parts += [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
+    return tuple(parts)
+
+
+def used_by(plan: SetPlan) -> list[str]:
+    """Ids of gear a set refers to, in a fixed order."""
+    keys = [plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop, plan.background.holder]
+    for light in plan.lights:
+        keys += [light.head, light.modifier, light.support]
+    keys += [prop.item for prop in plan.props]
+    return [key for key in keys if key]
+
+

@@ -1,0 +1,1 @@
+"""Light: photometry and exposure."""

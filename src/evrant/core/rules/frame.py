@@ -1,0 +1,340 @@
+"""Does the lens frame the shot from inside this room? Codes frame.distance, frame.crop, frame.lens,
+frame.depth."""
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+
+from evrant.core import framing
+from evrant.core.edits import SetFields
+from evrant.core.estimate import Estimate, Share, estimate
+from evrant.core.footprint import first_wall
+from evrant.core.margins import Basis, Margin, judge, unknown
+from evrant.core.quantity import Figure
+from evrant.core.rules.rule import Proposal
+from evrant.core.scene import (
+    OPERATOR_DEPTH,
+    OPERATOR_HEIGHT,
+    OPERATOR_SPREAD,
+    OPERATOR_WIDTH,
+    REMOTE_DEPTH,
+    REMOTE_SPREAD,
+    Scene,
+    box_thing,
+    door_place,
+)
+from evrant.core.solids import Vector
+from evrant.core.studio.gear import Lens
+from evrant.core.studio.studio import Studio
+from evrant.core.wanted import Wanted
+from evrant.core.words import Say, f_words
+
+THIN_LENS = Basis("d = f (1 + h / s)", "Thin-lens equation; any optics handbook", "published")
+DISTANCE = Basis("d + room for camera and photographer ≤ free depth from the mark",
+                 "Thin-lens equation; 0.5–0.7 m behind the lens is common practice", "published")
+CROP = Basis("frame at the mark = s (d / f − 1) ≥ wanted frame", "Thin-lens equation; any optics handbook", "published")
+DEPTH = Basis("H = f² / (N c) + f; near and far limits from H and d", "Depth-of-field equations, any optics handbook; "
+              "c = 0.030 mm for 36 × 24", "published")
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """Every framing line of a set."""
+    missing = _missing(scene)
+    if missing:
+        what, where, find = missing
+        yield unknown("frame.distance", (where, f"{scene.path}/camera"), "Room for the lens", "m", what, find, DISTANCE)
+        return
+    asked = scene.wanted
+    assert asked is not None
+    if scene.mark is not None and scene.axis is not None:
+        yield from _distance(scene, asked)
+        yield from _lenses(scene, asked)
+    if scene.distance:
+        yield _crop(scene, asked)
+        yield from _depth(scene, asked)
+
+
+def _missing(scene: Scene) -> tuple[str, str, str] | None:
+    camera = f"{scene.path}/camera"
+    shot = f"shots/{scene.shot.id}"
+    if not scene.shot.subjects:
+        return "The shot has no subject yet.", shot, "Say who or what is in the picture."
+    if scene.wanted is None:
+        return "A subject's height is missing.", shot, "Measure it, or take a typical figure."
+    if scene.walls is None:
+        return "The room's length and width are missing.", "room", "Measure along the walls at floor level."
+    if scene.mark is None:
+        return "The mark has no place yet.", f"{scene.path}/mark", "Put the mark where the subject will stand."
+    if scene.body is None or scene.sensor is None:
+        return "No camera with a known sensor is chosen.", camera, "Choose a body; its data sheet gives the sensor."
+    if scene.focal is None:
+        return "No lens is chosen.", camera, "Choose a lens from the kit."
+    return None
+
+
+def sides(scene: Scene) -> tuple[Figure, Figure]:
+    assert scene.sensor is not None
+    return scene.sensor
+
+
+def needed_distance(asked: Wanted, focal: Figure, across: Figure, up: Figure) -> Estimate:
+    """Lens to mark so that height and width of the wanted frame both fit [m]."""
+    return estimate(
+        lambda focal_length, frame_height, frame_width, sensor_width, sensor_height: max(
+            framing.subject_distance(focal_length, sensor_height, frame_height),
+            framing.subject_distance(focal_length, sensor_width, frame_width),
+        ),
+        focal_length=focal, frame_height=asked.height, frame_width=asked.width, sensor_width=across,
+        sensor_height=up,
+    )
+
+
+def behind_lens(scene: Scene) -> Figure:
+    """Camera and photographer, or camera alone [m]."""
+    if scene.plan.camera.operator == "remote or timer":
+        return Figure(REMOTE_DEPTH, REMOTE_SPREAD, "typical")
+    return Figure(OPERATOR_DEPTH, OPERATOR_SPREAD, "typical")
+
+
+def free_depth(scene: Scene) -> tuple[Estimate, str, Vector] | None:
+    """Free length from the mark along the lens axis [m], what ends it, and where."""
+    if scene.walls is None or scene.mark is None or scene.axis is None:
+        return None
+    hit = first_wall(scene.walls, scene.mark, scene.axis)
+    if hit is None:
+        return None
+    length, index, along = hit
+    point = scene.mark + scene.axis * length
+    way = scene.walls.inward(index)
+    slant = abs(float(way @ scene.axis)) or 1e-6
+    shares = []
+    for label, figure, moves in scene.walls.figures:
+        move = (1 - along) * moves[index] + along * moves[(index + 1) % scene.walls.count]
+        shares.append(Share(label, abs(float(way @ move)) * figure.pm / slant))
+    name = scene.room.edges(scene.walls.count)[index].name
+    best = Estimate(length, tuple(s for s in shares if s.amount > 1e-12)), name, point
+    through = _through_door(scene, best[0], point, index)
+    if through:
+        best = through
+    blocker = _blocker(scene, best[0].value)
+    return blocker or best
+
+
+def _through_door(scene: Scene, depth: Estimate, point: Vector, index: int) -> tuple[Estimate, str, Vector] | None:
+    assert scene.axis is not None
+    for door in scene.room.doors:
+        place = door_place(scene.room, scene.walls, door)
+        if place is None or place[2] != index or door.beyond is None:
+            continue
+        first, last, _ = place
+        width = float(np.linalg.norm(last - first))
+        along = float((point - first) @ (last - first)) / width
+        half = OPERATOR_WIDTH / 2
+        if half <= along <= width - half:
+            total = Estimate(depth.value + door.beyond.value, depth.shares).plus(
+                Share(f"free depth behind the {door.name}", door.beyond.pm))
+            assert scene.mark is not None
+            return total, f"the end of the space behind the {door.name.lower()}", scene.mark + scene.axis * total.value
+    return None
+
+
+def _blocker(scene: Scene, limit: float) -> tuple[Estimate, str, Vector] | None:
+    """The first piece of furniture in the strip where camera and photographer would stand."""
+    assert scene.mark is not None and scene.axis is not None
+    side = np.array([-scene.axis[1], scene.axis[0]])
+    nearest: tuple[Estimate, str, Vector] | None = None
+    for box in scene.room.boxes:
+        thing = box_thing(box)
+        if thing is None or box.x is None or box.y is None:
+            continue
+        solid = thing.parts[0].solid
+        if solid[:, 2].min() > OPERATOR_HEIGHT or solid[:, 2].max() < 0.15:
+            continue
+        offset = solid[:, :2] - scene.mark
+        along, across = offset @ scene.axis, offset @ side
+        if across.min() > OPERATOR_WIDTH / 2 or across.max() < -OPERATOR_WIDTH / 2 or along.min() < 0.3:
+            continue
+        if along.min() < limit and (nearest is None or along.min() < nearest[0].value):
+            shares = _box_shares(scene, box, along)
+            nearest = (Estimate(float(along.min()), shares), f"the {thing.name}",
+                       scene.mark + scene.axis * float(along.min()))
+    return nearest
+
+
+def _box_shares(scene: Scene, box: object, along: Vector) -> tuple[Share, ...]:
+    from evrant.core.studio.room import Box
+
+    assert isinstance(box, Box) and scene.axis is not None
+    shares = []
+    for label, figure, axis, sized in (("place", box.x, 0, box.length), ("place", box.y, 1, box.width)):
+        rate = abs(float(scene.axis[axis]))
+        if figure and rate > 1e-9:
+            shares.append(Share(f"{label} of the {box.name.lower()}", rate * figure.pm))
+        if sized and scene.axis[axis] < -1e-9:
+            shares.append(Share(f"size of the {box.name.lower()}", rate * sized.pm))
+    return tuple(s for s in shares if s.amount > 0)
+
+
+def _distance(scene: Scene, asked: Wanted) -> Iterable[Margin]:
+    free = free_depth(scene)
+    if free is None or scene.focal is None:
+        return
+    have, ends_at, point = free
+    need = needed_distance(asked, scene.focal, *sides(scene))
+    behind = behind_lens(scene)
+    say = Say.of(scene.brief)
+    total = need.value + behind.value
+    spare = Estimate(have.value - total, have.shares + need.shares + (Share("room behind the lens", behind.pm),))
+    who = "camera" if scene.plan.camera.operator == "remote or timer" else "camera and photographer"
+    yield judge(
+        "frame.distance", (f"{scene.path}/camera", f"{scene.path}/mark"), "Room for the lens", spare,
+        need=total, have=have.value, unit="m",
+        clear=f"The {say.focal(scene.focal.value)} lens has room to step back.",
+        short=f"The {say.focal(scene.focal.value)} lens cannot step back far enough.",
+        reason=f"The frame needs {say.length(need.value)} to the lens and {say.length(behind.value)} for the {who}; "
+               f"{ends_at} leaves {say.length(have.value)} from the mark.",
+        basis=DISTANCE, at=(float(point[0]), float(point[1]), 1.2), placing=0.01,
+    )
+
+
+def _lenses(scene: Scene, asked: Wanted) -> Iterable[Margin]:
+    free = free_depth(scene)
+    owned = [item for item in scene.gear.values() if isinstance(item, Lens) and item.status == "owned"]
+    if free is None:
+        return
+    about = (f"{scene.path}/camera", f"shots/{scene.shot.id}")
+    if not owned:
+        yield unknown("frame.lens", about, "Lenses you own", "m", "No lens of your own is entered.",
+                      "Enter the lenses you own under Kit, with their focal lengths.", THIN_LENS)
+        return
+    have = free[0]
+    behind = behind_lens(scene)
+    say = Say.of(scene.brief)
+    ranked = []
+    for lens in owned:
+        if lens.focal is None:
+            continue
+        need = needed_distance(asked, lens.focal, *sides(scene))
+        ranked.append((have.value - need.value - behind.value, lens, need))
+    if not ranked:
+        yield unknown("frame.lens", (f"gear/{owned[0].id}", *about), "Lenses you own", "m",
+                      "Your lenses have no focal length entered.", "It is engraved on the lens.", THIN_LENS)
+        return
+    fits = [lens.name for spare, lens, _ in ranked if spare >= 0]
+    spare, best, need = max(ranked, key=lambda row: row[0])
+    words = "; ".join(f"{lens.name} {say.gap(s)}" for s, lens, _ in sorted(ranked, key=lambda r: -r[0]))
+    yield judge(
+        "frame.lens", about, "Lenses you own",
+        Estimate(spare, have.shares + need.shares + (Share("room behind the lens", behind.pm),)),
+        need=need.value + behind.value, have=have.value, unit="m",
+        clear=f"{len(fits)} of {len(ranked)} of your lenses can take this from here.",
+        short="None of your lenses can take this from here.",
+        reason=f"Spare room behind the photographer: {words}.", basis=THIN_LENS, placing=0.01,
+    )
+
+
+def _crop(scene: Scene, asked: Wanted) -> Margin:
+    """Whether the camera where it stands takes in the wanted frame: spare frame height [m]."""
+    assert scene.focal is not None and scene.distance is not None
+    across, up = sides(scene)
+    ratio = across.value / up.value
+
+    def spare(focal_length: float, frame_height: float, frame_width: float, sensor_height: float) -> float:
+        frame = framing.frame_at(scene.distance or 0.0, focal_length, sensor_height)
+        return min(frame - frame_height, (frame * ratio - frame_width) / ratio)
+
+    result = estimate(spare, focal_length=scene.focal, frame_height=asked.height, frame_width=asked.width,
+                      sensor_height=up)
+    frame = framing.frame_at(scene.distance, scene.focal.value, up.value)
+    need = max(asked.height.value, asked.width.value / ratio)
+    say = Say.of(scene.brief)
+    return judge(
+        "frame.crop", (f"{scene.path}/camera",), "Frame at the mark", result, need=need, have=frame, unit="m",
+        clear="The camera takes in the whole frame.", short="From here the camera cuts into the wanted frame.",
+        reason=f"{say.focal(scene.focal.value)} from {say.length(scene.distance)} shows {say.length(frame)} high; "
+               f"the shot asks for {say.length(need)}.",
+        basis=CROP, placing=0.01 * up.value / scene.focal.value,
+    )
+
+
+def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
+    """Depth of field against the subject's depth, focus on its near third [m]."""
+    if scene.shot.aperture is None:
+        yield unknown("frame.depth", (f"shots/{scene.shot.id}", f"{scene.path}/camera"), "Depth of field", "m",
+                      "The shot has no aperture.", "Enter the aperture you want to work at.", DEPTH)
+        return
+    assert scene.focal is not None and scene.distance is not None and scene.sensor is not None
+    across, up = scene.sensor
+    blur = framing.blur_circle(across.value, up.value)
+    distance = scene.distance
+
+    def depth(focal_length: float, aperture: float) -> float:
+        near, far = framing.depth_of_field(focal_length, aperture, distance, blur)
+        return min(far, 100.0) - near - asked.depth
+
+    result = estimate(depth, focal_length=scene.focal, aperture=scene.shot.aperture)
+    have = result.value + asked.depth
+    say = Say.of(scene.brief)
+    yield judge(
+        "frame.depth", (f"{scene.path}/camera", f"shots/{scene.shot.id}"), "Depth of field", result,
+        need=asked.depth, have=have, unit="m",
+        clear="The subject is sharp from front to back.", short="The subject is deeper than what is sharp.",
+        reason=f"{f_words(scene.shot.aperture.value)} at {say.length(distance)} keeps {say.length(have)} sharp; "
+               f"the subject is {say.length(asked.depth)} deep.",
+        basis=DEPTH, placing=0.01,
+    )
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """Other lenses, the other way of holding the camera, the distance that frames exactly."""
+    if scene is None or scene.wanted is None or scene.sensor is None:
+        return
+    if margin.code == "frame.depth":
+        yield from _stop_down(scene)
+        return
+    if scene.mark is None or scene.axis is None:
+        return
+    if margin.code in ("frame.distance", "frame.lens", "frame.crop"):
+        yield from _other_lenses(studio, scene)
+    if margin.code == "frame.crop" and scene.focal is not None:
+        need = needed_distance(scene.wanted, scene.focal, *scene.sensor)
+        yield _camera_at(scene, need.value + max(2 * need.uncertainty, 0.03), "Step the camera back to the full frame")
+    if margin.code == "frame.distance":
+        if scene.plan.camera.operator != "remote or timer":
+            yield Proposal("Release by remote or timer, nobody behind the camera",
+                           SetFields(target=f"{scene.path}/camera", fields={"operator": "remote or timer"}))
+        other = "landscape" if scene.shot.orientation == "portrait" else "portrait"
+        yield Proposal(f"Hold the camera in {other}",
+                       SetFields(target=f"shots/{scene.shot.id}", fields={"orientation": other}))
+
+
+def _stop_down(scene: Scene) -> Iterable[Proposal]:
+    if scene.shot.aperture is None:
+        return
+    for stop in (5.6, 8.0, 11.0, 16.0):
+        if stop > scene.shot.aperture.value * 1.05:
+            yield Proposal(f"Stop down to {f_words(stop)}",
+                           SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop}))
+
+
+def _camera_at(scene: Scene, distance: float, label: str) -> Proposal:
+    assert scene.mark is not None and scene.axis is not None
+    spot = scene.mark + scene.axis * distance
+    return Proposal(label, SetFields(target=f"{scene.path}/camera",
+                                     fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}))
+
+
+def _other_lenses(studio: Studio, scene: Scene) -> Iterable[Proposal]:
+    """Each other lens in the kit at its own framing distance."""
+    assert scene.wanted is not None and scene.sensor is not None
+    for item in studio.gear:
+        if not isinstance(item, Lens) or item.focal is None or item.id == scene.plan.camera.lens:
+            continue
+        need = needed_distance(scene.wanted, item.focal, *scene.sensor)
+        moved = _camera_at(scene, need.value + max(2 * need.uncertainty, 0.03), "")
+        assert isinstance(moved.edit, SetFields) and scene.mark is not None and scene.axis is not None
+        if math.isfinite(need.value) and need.value < 12:
+            fields = {**moved.edit.fields, "lens": item.id, "focal": None}
+            yield Proposal(f"Use the {item.name}, lens {Say.of(scene.brief).length(need.value)} from the mark",
+                           SetFields(target=f"{scene.path}/camera", fields=fields))

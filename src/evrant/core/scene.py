@@ -1,0 +1,493 @@
+"""One set as things in space: what every rule and every drawing starts from.
+
+A scene resolves a set's references to gear, places the lens, the lights and the background, and
+builds each thing's true volume. Whatever is missing stays None; nothing is guessed.
+"""
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal, TypeVar
+
+import numpy as np
+
+from evrant.core import figures
+from evrant.core.footprint import Plan, plan_of
+from evrant.core.framing import View
+from evrant.core.quantity import Figure
+from evrant.core.solids import (
+    Points,
+    Vector,
+    bar,
+    cone,
+    cuboid,
+    shade,
+    turned,
+    unit,
+    upright,
+)
+from evrant.core.studio.brief import Brief
+from evrant.core.studio.gear import (
+    Backdrop,
+    Board,
+    Camera,
+    Flash,
+    Holder,
+    Item,
+    Lamp,
+    Lens,
+    Modifier,
+    Stand,
+    Table,
+)
+from evrant.core.studio.room import Box, Door, Room, value
+from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
+from evrant.core.studio.shots import Shot
+from evrant.core.studio.studio import Studio, by_id
+from evrant.core.wanted import Wanted, wanted
+
+K = TypeVar("K")
+PartKind = Literal["legs", "column", "shade", "head", "roll", "sheet", "body", "top", "casing", "swing", "card"]
+ThingKind = Literal["light", "holder", "backdrop", "subject", "prop", "camera", "operator", "box", "door"]
+
+OPERATOR_DEPTH, OPERATOR_SPREAD = 0.60, 0.10
+REMOTE_DEPTH, REMOTE_SPREAD = 0.25, 0.05
+"""Room behind the lens for camera and photographer, or camera alone [m]. Common practice, no source."""
+OPERATOR_WIDTH, OPERATOR_HEIGHT = 0.50, 1.75
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """A convex piece of a thing."""
+
+    kind: PartKind
+    solid: Points
+
+
+@dataclass(frozen=True, eq=False)
+class Thing:
+    """Something that takes up room. Things with the same path never collide with each other."""
+
+    path: str
+    name: str
+    kind: ThingKind
+    parts: tuple[Part, ...]
+    fixed: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Light:
+    """A light with its gear resolved and its geometry."""
+
+    place: LightPlace
+    path: str
+    name: str
+    head: Flash | Lamp | None
+    modifier: Modifier | None
+    stand: Stand | None
+    at: Vector | None
+    forward: Vector | None
+
+    @property
+    def depth(self) -> float:
+        """Face to mount [m]."""
+        return (self.modifier and value(self.modifier.depth)) or 0.0
+
+    @property
+    def mount(self) -> Vector | None:
+        """Where the stand meets the light."""
+        if self.at is None or self.forward is None:
+            return None
+        return self.at - self.forward * self.depth
+
+    @property
+    def face(self) -> tuple[float, float | None] | None:
+        """Width and height of the luminous face; the height is None when it is round."""
+        if self.modifier and self.modifier.width:
+            return self.modifier.width.value, value(self.modifier.height)
+        if self.modifier is None and self.head and self.head.diameter:
+            return self.head.diameter.value, None
+        return None
+
+
+@dataclass(frozen=True, eq=False)
+class Scene:
+    """A set resolved against room, shot and gear."""
+
+    room: Room
+    brief: Brief
+    shot: Shot
+    plan: SetPlan
+    gear: dict[str, Item] = field(repr=False)
+
+    @property
+    def path(self) -> str:
+        return f"sets/{self.plan.id}"
+
+    @cached_property
+    def walls(self) -> Plan | None:
+        return plan_of(self.room)
+
+    @cached_property
+    def wanted(self) -> Wanted | None:
+        return wanted(self.shot)
+
+    @cached_property
+    def mark(self) -> Vector | None:
+        return _point(self.plan.mark.x, self.plan.mark.y)
+
+    @cached_property
+    def camera_spot(self) -> Vector | None:
+        return _point(self.plan.camera.x, self.plan.camera.y)
+
+    @cached_property
+    def axis(self) -> Vector | None:
+        """Unit plan direction from the mark to the camera (from background to mark failing that)."""
+        if self.mark is not None and self.camera_spot is not None:
+            way = self.camera_spot - self.mark
+            if np.linalg.norm(way) > 0.02:
+                return unit(way)
+        line = _point(self.plan.background.x, self.plan.background.y)
+        if self.mark is not None and line is not None and np.linalg.norm(self.mark - line) > 0.02:
+            return unit(self.mark - line)
+        return None
+
+    @cached_property
+    def facing(self) -> float:
+        """Plan angle the subject is turned to [degrees]."""
+        if self.plan.mark.facing is not None:
+            return self.plan.mark.facing
+        return math.degrees(math.atan2(self.axis[1], self.axis[0])) if self.axis is not None else 0.0
+
+    @cached_property
+    def body(self) -> Camera | None:
+        return _kind(self.gear.get(self.plan.camera.body or ""), Camera)
+
+    @cached_property
+    def lens(self) -> Lens | None:
+        return _kind(self.gear.get(self.plan.camera.lens or ""), Lens)
+
+    @cached_property
+    def focal(self) -> Figure | None:
+        if self.plan.camera.focal is not None:
+            return self.plan.camera.focal
+        return self.lens.focal if self.lens else None
+
+    @cached_property
+    def sensor(self) -> tuple[Figure, Figure] | None:
+        """Sensor sides across and upward as the camera is held."""
+        if not self.body or not self.body.sensor_width or not self.body.sensor_height:
+            return None
+        long, short = self.body.sensor_width, self.body.sensor_height
+        return (short, long) if self.shot.orientation == "portrait" else (long, short)
+
+    @cached_property
+    def lens_height(self) -> float | None:
+        if self.plan.camera.height is not None:
+            return self.plan.camera.height
+        return self.wanted.middle if self.wanted else None
+
+    @cached_property
+    def eye(self) -> Vector | None:
+        """The perspective centre."""
+        if self.camera_spot is None or self.lens_height is None:
+            return None
+        return np.array([*self.camera_spot, self.lens_height])
+
+    @cached_property
+    def aim(self) -> Vector | None:
+        """The middle of the frame at the mark."""
+        if self.mark is None or self.wanted is None:
+            return None
+        return np.array([*self.mark, self.wanted.middle])
+
+    @cached_property
+    def distance(self) -> float | None:
+        """Lens to the middle of the frame [m]."""
+        if self.eye is None or self.aim is None:
+            return None
+        return float(np.linalg.norm(self.aim - self.eye))
+
+    @cached_property
+    def view(self) -> View | None:
+        """The camera's picture."""
+        if self.eye is None or self.aim is None or self.focal is None or self.sensor is None:
+            return None
+        if not self.distance or self.distance < self.focal.value * 1.05:
+            return None
+        across, up = self.sensor
+        return View.aimed(self.eye, self.aim, self.focal.value, across.value, up.value)
+
+    @cached_property
+    def backdrop(self) -> Backdrop | None:
+        return _kind(self.gear.get(self.plan.background.backdrop or ""), Backdrop)
+
+    @cached_property
+    def holder(self) -> Holder | None:
+        return _kind(self.gear.get(self.plan.background.holder or ""), Holder)
+
+    @cached_property
+    def line(self) -> tuple[Vector, Vector] | None:
+        """Middle of the background on the floor and the unit direction its face looks."""
+        spot = _point(self.plan.background.x, self.plan.background.y)
+        if spot is None:
+            return None
+        if self.plan.background.facing is not None:
+            angle = math.radians(self.plan.background.facing)
+            return spot, np.array([math.cos(angle), math.sin(angle)])
+        return None if self.axis is None else (spot, self.axis)
+
+    @cached_property
+    def face(self) -> Vector | None:
+        """The lead subject's face: what lights are aimed at."""
+        if self.mark is None or self.wanted is None or not self.shot.subjects:
+            return None
+        lead = self.shot.subjects[0]
+        angle = math.radians(self.facing)
+        ahead, left = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
+        spot = self.mark + ahead * lead.ahead + left * lead.across
+        return np.array([*spot, self.wanted.face])
+
+    @cached_property
+    def lights(self) -> tuple[Light, ...]:
+        return tuple(self._light(place) for place in self.plan.lights)
+
+    def _light(self, place: LightPlace) -> Light:
+        spot = _point(place.x, place.y)
+        at = None if spot is None or place.height is None else np.array([*spot, place.height])
+        target = self._target(place)
+        forward = None if at is None or target is None else unit(target - at)
+        if forward is not None and not np.any(forward):
+            forward = np.array([0.0, 0.0, -1.0])
+        name = place.role if sum(p.role == place.role for p in self.plan.lights) == 1 else place.id
+        head = self.gear.get(place.head or "")
+        return Light(
+            place, f"{self.path}/lights/{place.id}", name,
+            _kind(head, Flash) or _kind(head, Lamp),
+            _kind(self.gear.get(place.modifier or ""), Modifier),
+            _kind(self.gear.get(place.support or ""), Stand), at, forward,
+        )
+
+    def _target(self, place: LightPlace) -> Vector | None:
+        if place.role == "background light" and self.line is not None:
+            return np.array([*self.line[0], (self.wanted.middle if self.wanted else 1.2)])
+        return self.face
+
+    @cached_property
+    def things(self) -> tuple[Thing, ...]:
+        """Everything of the set and the room that takes up space, doors as their sweep."""
+        return tuple(self._things())
+
+    def _things(self) -> Iterable[Thing]:
+        yield from (thing for thing in (self._subject(), self._camera(), self._operator()) if thing)
+        yield from self._background()
+        yield from filter(None, (self._lamp_thing(light) for light in self.lights))
+        yield from filter(None, (self._prop(place) for place in self.plan.props))
+        yield from filter(None, (box_thing(box) for box in self.room.boxes))
+        yield from filter(None, (self.door_thing(door) for door in self.room.doors))
+
+    def rebuilt(self, thing: Thing) -> Thing | None:
+        """The same thing, built from this scene: for asking how a figure shapes it."""
+        key = thing.path.split("/")[-1]
+        match thing.kind:
+            case "light":
+                place = by_id(self.plan.lights, key)
+                return self._lamp_thing(self._light(place)) if place else None
+            case "prop":
+                prop = by_id(self.plan.props, key)
+                return self._prop(prop) if prop else None
+            case "holder" | "backdrop":
+                return next((t for t in self._background() if t.kind == thing.kind), None)
+            case "subject":
+                return self._subject()
+            case "camera":
+                return self._camera()
+            case "operator":
+                return self._operator()
+        return None
+
+    def _subject(self) -> Thing | None:
+        if self.mark is None or any(s.height is None for s in self.shot.subjects) or not self.shot.subjects:
+            return None
+        parts = [Part("body", solid) for s in self.shot.subjects for solid in self.body_parts(s.id)]
+        names = " and ".join(s.name.lower() for s in self.shot.subjects)
+        return Thing(f"{self.path}/mark", names, "subject", tuple(parts))
+
+    def body_parts(self, subject: str) -> list[Points]:
+        """Convex parts of one subject in plan coordinates."""
+        who = by_id(self.shot.subjects, subject)
+        if who is None or self.mark is None:
+            return []
+        height = who.height.value if who.height else figures.USUAL[who.kind]
+        return figures.placed(who, height, float(self.mark[0]), float(self.mark[1]), self.facing)
+
+    def _camera(self) -> Thing | None:
+        if self.eye is None or self.axis is None:
+            return None
+        back = np.array([*self.axis, 0.0])
+        side = np.array([-self.axis[1], self.axis[0], 0.0])
+        corners = [self.eye + along * back + across * side + np.array([0, 0, up])
+                   for along in (0.05, 0.16) for across in (-0.07, 0.07) for up in (-0.05, 0.05)]
+        parts = [Part("head", np.array(corners)),
+                 Part("head", bar(self.eye - back * 0.05, self.eye + back * 0.05, 0.035))]
+        stand = _kind(self.gear.get(self.plan.camera.support or ""), Stand)
+        if stand:
+            spot = self.eye[:2] + self.axis * 0.1
+            parts += _stand_parts(stand, spot, float(self.eye[2]) - 0.06)
+        return Thing(f"{self.path}/camera", "camera", "camera", tuple(parts))
+
+    def _operator(self) -> Thing | None:
+        if self.eye is None or self.axis is None or self.plan.camera.operator == "remote or timer":
+            return None
+        low, high = 0.17, OPERATOR_DEPTH
+        spot = self.eye[:2]
+        box = cuboid((low, -OPERATOR_WIDTH / 2, 0), (high, OPERATOR_WIDTH / 2, OPERATOR_HEIGHT))
+        angle = math.degrees(math.atan2(self.axis[1], self.axis[0]))
+        return Thing(f"{self.path}/camera", "photographer", "operator",
+                     (Part("body", turned(box, angle, (0, 0)) + np.array([*spot, 0.0])),))
+
+    def _background(self) -> Iterable[Thing]:
+        ends = self.background_ends
+        if ends is None or self.plan.background.height is None:
+            return
+        left, right, height = ends[0], ends[1], self.plan.background.height
+        path = f"{self.path}/background"
+        if self.backdrop and self.backdrop.width:
+            radius = (value(self.backdrop.roll_diameter) or 0.02) / 2
+            up = np.array([0, 0, height])
+            roll = bar(np.array([*left, 0]) + up, np.array([*right, 0]) + up, radius)
+            yield Thing(path, "background", "backdrop", (Part("roll", roll),))
+        yield from self._holder(path, left, right, height)
+
+    @cached_property
+    def background_ends(self) -> tuple[Vector, Vector] | None:
+        """Plan points of the background's two ends, left and right as the camera sees them."""
+        if self.line is None or self.backdrop is None or self.backdrop.width is None:
+            return None
+        spot, way = self.line
+        along = np.array([way[1], -way[0]])
+        half = self.backdrop.width.value / 2
+        return spot + along * half, spot - along * half
+
+    def _holder(self, path: str, left: Vector, right: Vector, height: float) -> Iterable[Thing]:
+        holder = self.holder
+        if holder is None or holder.system not in ("two stands and crossbar", "floor-to-ceiling poles"):
+            return
+        along = unit(right - left)
+        out = value(holder.overhang) or 0.0
+        parts: list[Part] = []
+        for end, sign in ((left, -1.0), (right, 1.0)):
+            spot = end + along * (sign * out)
+            if holder.foot_radius:
+                parts += _legs(spot, holder.foot_radius.value, height)
+            top = height if holder.system == "two stands and crossbar" else (value(self.room.height) or height)
+            parts.append(Part("column", upright(spot[0], spot[1], 0, top, 0.015)))
+        yield Thing(path, "background's holder", "holder", tuple(parts))
+
+    def _lamp_thing(self, light: Light) -> Thing | None:
+        if light.at is None or light.forward is None or light.mount is None:
+            return None
+        parts: list[Part] = []
+        if light.modifier and light.modifier.width:
+            m = light.modifier
+            parts.append(Part("shade", shade(light.at, light.forward, light.modifier.width.value, value(m.height),
+                                             value(m.depth) or 0.05, 0.3)))
+        if light.head:
+            length, thick = value(light.head.length) or 0.1, value(light.head.diameter) or 0.08
+            parts.append(Part("head", bar(light.mount, light.mount - light.forward * length, thick / 2)))
+        if light.stand:
+            parts += _stand_parts(light.stand, light.mount[:2], float(light.mount[2]))
+        return Thing(light.path, light.name, "light", tuple(parts)) if parts else None
+
+    def _prop(self, place: PropPlace) -> Thing | None:
+        item = self.gear.get(place.item or "")
+        spot = _point(place.x, place.y)
+        if spot is None or item is None:
+            return None
+        path = f"{self.path}/props/{place.id}"
+        if isinstance(item, Table) and item.length and item.width and item.height:
+            top = _slab(item.length.value, item.width.value, max(item.height.value - 0.04, 0.0), item.height.value)
+            legs = _slab(item.length.value * 0.9, item.width.value * 0.9, 0.0, item.height.value - 0.04)
+            solids: list[tuple[PartKind, Points]] = [("top", top), ("casing", legs)]
+        elif isinstance(item, Board) and item.width and item.height:
+            solids = [("card", _slab(item.width.value, 0.02, 0.0, item.height.value))]
+        else:
+            return None
+        move = np.array([*spot, 0.0])
+        parts = tuple(Part(kind, turned(s, place.turn, (0, 0)) + move) for kind, s in solids)
+        return Thing(path, item.name.lower(), "prop", parts)
+
+    def door_thing(self, door: Door) -> Thing | None:
+        """A door as the sweep of its leaf, or None when it sweeps nothing in the room."""
+        swing = door_swing(self.room, self.walls, door)
+        if swing is None:
+            return None
+        return Thing(f"room/doors/{door.id}", door.name.lower(), "door", (Part("swing", swing),), fixed=True)
+
+
+def scene_of(studio: Studio, plan: SetPlan) -> Scene | None:
+    """The scene of one of a studio's sets, or None when its shot is gone."""
+    shot = by_id(studio.shots, plan.shot)
+    if shot is None:
+        return None
+    return Scene(studio.room, studio.brief, shot, plan, {item.id: item for item in studio.gear})
+
+
+def door_place(room: Room, walls: Plan | None, door: Door) -> tuple[Vector, Vector, int] | None:
+    """Plan points of a door's two jambs (start, end of wall order) and its wall's number."""
+    if walls is None or door.wall is None or door.offset is None or door.width is None:
+        return None
+    names = [wall.id for wall in room.edges(walls.count)]
+    if door.wall not in names:
+        return None
+    index = names.index(door.wall)
+    start, end = walls.wall(index)
+    along = unit(end - start)
+    first = start + along * door.offset.value
+    return first, first + along * door.width.value, index
+
+
+def door_swing(room: Room, walls: Plan | None, door: Door) -> Points | None:
+    """The quarter cylinder a door that opens inward sweeps."""
+    place = door_place(room, walls, door)
+    if place is None or walls is None or door.swing != "in" or door.width is None:
+        return None
+    first, last, index = place
+    hinge, other = (first, last) if door.hinge == "start" else (last, first)
+    height = value(door.height) or value(room.height) or 2.0
+    closed, opened = unit(other - hinge), walls.inward(index)
+    angles = np.linspace(0, np.pi / 2, 10)
+    rim = [hinge + door.width.value * (math.cos(a) * closed + math.sin(a) * opened) for a in angles]
+    flat = np.array([hinge, *rim])
+    return np.vstack([np.column_stack([flat, np.full(len(flat), z)]) for z in (0.0, height)])
+
+
+def box_thing(box: Box) -> Thing | None:
+    """Furniture as a solid, or None while a measure is missing."""
+    if box.x is None or box.y is None or box.length is None or box.width is None or box.height is None:
+        return None
+    x, y, base = box.x.value, box.y.value, value(box.base) or 0.0
+    solid = cuboid((x, y, base), (x + box.length.value, y + box.width.value, base + box.height.value))
+    return Thing(f"room/boxes/{box.id}", box.name.lower(), "box", (Part("casing", solid),), fixed=not box.movable)
+
+
+def _slab(length: float, width: float, low: float, high: float) -> Points:
+    return cuboid((-length / 2, -width / 2, low), (length / 2, width / 2, high))
+
+
+def _legs(spot: Vector, radius: float, height: float) -> list[Part]:
+    return [Part("legs", cone(spot[0], spot[1], 0.0, min(radius * 1.1, height), radius))]
+
+
+def _stand_parts(stand: Stand, spot: Vector, height: float) -> list[Part]:
+    parts = _legs(spot, stand.foot_radius.value, max(height, 0.1)) if stand.foot_radius else []
+    return [*parts, Part("column", upright(spot[0], spot[1], 0.0, max(height, 0.1), 0.015))]
+
+
+def _point(x: float | None, y: float | None) -> Vector | None:
+    return None if x is None or y is None else np.array([x, y])
+
+
+def _kind(item: Item | None, kind: type[K]) -> K | None:
+    return item if isinstance(item, kind) else None

@@ -1,0 +1,175 @@
+"""Convex bodies as point sets, and how far they are apart.
+
+A solid is an (n, 3) array of points [m] whose convex hull is the body. Distances use support
+functions: the separation of two hulls is the greatest gap over all directions (hyperplane
+separation theorem); it is negative by the depth of overlap. Directions are sampled, then refined,
+so a separation is never overstated.
+"""
+
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+Points = NDArray[np.float64]
+Vector = NDArray[np.float64]
+
+
+def cuboid(low: tuple[float, float, float], high: tuple[float, float, float]) -> Points:
+    """Axis-aligned box between two corners."""
+    grid = np.meshgrid(*zip(low, high, strict=True), indexing="ij")
+    return np.stack([axis.ravel() for axis in grid], axis=1)
+
+
+def turned(points: Points, degrees: float, about: tuple[float, float]) -> Points:
+    """Points turned about a vertical axis, counter-clockwise seen from above."""
+    angle = np.radians(degrees)
+    turn = np.array([[np.cos(angle), -np.sin(angle), 0], [np.sin(angle), np.cos(angle), 0], [0, 0, 1]])
+    pivot = np.array([about[0], about[1], 0.0])
+    return (points - pivot) @ turn.T + pivot
+
+
+@cache
+def _ring(count: int) -> Points:
+    angles = np.arange(count) * (2 * np.pi / count)
+    return np.stack([np.cos(angles), np.sin(angles)], axis=1)
+
+
+def disc(x: float, y: float, z: float, radius: float, count: int = 24) -> Points:
+    """Horizontal disc."""
+    ring = _ring(count) * radius
+    return np.column_stack([ring[:, 0] + x, ring[:, 1] + y, np.full(count, z)])
+
+
+def upright(x: float, y: float, low: float, high: float, radius: float, count: int = 16) -> Points:
+    """Vertical cylinder."""
+    return np.vstack([disc(x, y, low, radius, count), disc(x, y, high, radius, count)])
+
+
+def cone(x: float, y: float, low: float, high: float, radius: float) -> Points:
+    """Cone standing on its base: the space a stand's legs take."""
+    return np.vstack([disc(x, y, low, radius), [[x, y, high]]])
+
+
+def bar(start: Vector, end: Vector, radius: float, count: int = 12) -> Points:
+    """Round bar or roll between two points."""
+    along = unit(end - start)
+    side = np.cross(along, [0.0, 0.0, 1.0])
+    side = unit(side) if np.linalg.norm(side) > 1e-9 else np.array([1.0, 0.0, 0.0])
+    up = np.cross(side, along)
+    ring = _ring(count) * radius
+    offsets = ring[:, :1] * side + ring[:, 1:] * up
+    return np.vstack([start + offsets, end + offsets])
+
+
+def unit(vector: Vector) -> Vector:
+    """The vector scaled to length 1."""
+    length = float(np.sqrt(vector @ vector))
+    return vector / length if length > 0 else vector
+
+
+def frame_axes(forward: Vector) -> tuple[Vector, Vector]:
+    """Right-hand and up axes of something looking along `forward`."""
+    flat = np.array([forward[1], -forward[0], 0.0])
+    right = unit(flat) if np.linalg.norm(flat) > 1e-9 else np.array([0.0, -1.0, 0.0])
+    return right, np.cross(right, forward)
+
+
+def shade(centre: Vector, forward: Vector, width: float, height: float | None, depth: float, back: float) -> Points:
+    """A modifier: its luminous face at `centre` looking along `forward`, tapering to `back` × the face.
+
+    Round where `height` is None. `depth` is behind the face.
+    """
+    right, up = frame_axes(forward)
+    if height is None:
+        outline = _ring(24) * (width / 2)
+    else:
+        outline = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * (width / 2, height / 2)
+    face = outline[:, :1] * right + outline[:, 1:] * up
+    return np.vstack([centre + face, centre - forward * depth + face * back])
+
+
+def ball(centre: tuple[float, float, float] | Vector, radii: tuple[float, float, float]) -> Points:
+    """Ellipsoid with axes along x, y and z."""
+    return _sphere() * np.array(radii) + np.asarray(centre)
+
+
+@cache
+def _sphere() -> Points:
+    rows = [np.array([[0.0, 0.0, 1.0], [0.0, 0.0, -1.0]])]
+    for latitude in np.radians([-60, -30, 0, 30, 60]):
+        ring = _ring(12) * np.cos(latitude)
+        rows.append(np.column_stack([ring, np.full(12, np.sin(latitude))]))
+    return np.vstack(rows)
+
+
+def limb(start: tuple[float, float, float], end: tuple[float, float, float], first: float, last: float) -> Points:
+    """Tapered limb with round ends of two radii."""
+    return np.vstack([ball(start, (first,) * 3), ball(end, (last,) * 3)])
+
+
+@cache
+def directions() -> Points:
+    """Unit directions in antipodal pairs: the second half mirrors the first."""
+    count = 120
+    index = np.arange(count) + 0.5
+    z = index / count
+    angle = np.pi * (1 + 5**0.5) * index
+    radius = np.sqrt(1 - z**2)
+    half = np.column_stack([radius * np.cos(angle), radius * np.sin(angle), z])
+    flat = np.column_stack([_ring(32)[:16], np.zeros(16)])
+    half = np.vstack([half, flat, [[0.0, 0.0, 1.0]]])
+    return np.vstack([half, -half])
+
+
+def supports(solids: list[Points]) -> Points:
+    """(solids, directions) greatest reach of every solid in every direction."""
+    points = np.vstack(solids)
+    reach = points @ directions().T
+    starts = np.cumsum([0] + [len(solid) for solid in solids[:-1]])
+    return np.asarray(np.maximum.reduceat(reach, starts, axis=0))
+
+
+def coarse_separations(reach: Points) -> Points:
+    """(solids, solids) separations over the sampled directions, from `supports`."""
+    half = reach.shape[1] // 2
+    mirrored = np.hstack([reach[:, half:], reach[:, :half]])
+    gaps = -mirrored[None, :, :] - reach[:, None, :]
+    return np.asarray(gaps.max(axis=2))
+
+
+def separation(first: Points, second: Points) -> tuple[float, Vector]:
+    """Signed separation [m] and the unit direction from first to second that shows it."""
+    candidates = directions()
+    best, way = _best(first, second, candidates)
+    spread = 0.25
+    for _ in range(7):
+        around = _around(way, spread)
+        value, found = _best(first, second, around)
+        if value > best:
+            best, way = value, found
+        spread *= 0.45
+    return best, way
+
+
+def gap_along(first: Points, second: Points, way: Vector) -> float:
+    """Gap between two solids in one direction [m]."""
+    return float((second @ way).min() - (first @ way).max())
+
+
+def _best(first: Points, second: Points, ways: Points) -> tuple[float, Vector]:
+    gaps = (second @ ways.T).min(axis=0) - (first @ ways.T).max(axis=0)
+    index = int(gaps.argmax())
+    return float(gaps[index]), ways[index]
+
+
+@cache
+def _dial() -> Points:
+    return np.vstack([_ring(12), _ring(6) * 0.5])
+
+
+def _around(way: Vector, spread: float) -> Points:
+    right, up = frame_axes(way)
+    dial = _dial() * spread
+    near = way + dial[:, :1] * right + dial[:, 1:] * up
+    return np.asarray(near / np.linalg.norm(near, axis=1, keepdims=True))

@@ -1,0 +1,42 @@
+"""The brief: what binds the plan before any measuring."""
+
+from decimal import Decimal
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from evrant.core.base import Model, Note
+from evrant.core.tables.countries import Country
+
+Currency = Literal["EUR", "GBP", "USD", "CAD", "JPY", "AUD", "CHF"]
+Money = Annotated[Decimal, Field(ge=0, le=10_000_000, decimal_places=2, max_digits=12)]
+Units = Literal["metric", "imperial"]
+
+
+class Schools(Model):
+    """Where practitioners disagree; the choice changes defaults and advice."""
+
+    source: Literal["flash", "continuous", "window", "mixed"] | None = Field(None, title="Light source")
+    walls: Literal["use the room", "control the room"] | None = Field(None, title="The room's walls")
+    background: Literal["paper", "fabric", "boards or wall"] | None = Field(None, title="Background")
+    fixing: Literal["fixed to the building", "freestanding"] | None = Field(None, title="Holders")
+    metering: Literal["meter", "test frames"] | None = Field(None, title="Exposure found by")
+    lens: Literal["long lens, step back", "normal lens, stay close"] | None = Field(None, title="Lens")
+    standing: Literal["leave it standing", "strike every time"] | None = Field(None, title="After a session")
+    heads: Literal["few strong heads", "many small flashes"] | None = Field(None, title="Heads")
+
+
+class Brief(Model):
+    """Purpose, tenancy, money, country and schools."""
+
+    purpose: Note = Field("", title="What it is for")
+    country: Country = Field("other", title="Country")
+    units: Units = Field("metric", title="Units")
+    currency: Currency = Field("EUR", title="Currency")
+    budget: Money | None = Field(None, title="Budget")
+    tenure: Literal["owned", "rented, small holes allowed", "no drilling"] | None = Field(
+        None, title="May walls and ceiling be drilled?"
+    )
+    animals: bool = Field(False, title="Animals in the room")
+    children: bool = Field(False, title="Children in the room")
+    schools: Schools = Schools()

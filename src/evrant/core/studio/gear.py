@@ -1,0 +1,185 @@
+"""Gear: one closed model per kind, joined in a discriminated union.
+
+Every studio holds its own copy of an item, so the file alone gives the same ledger anywhere.
+"""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from evrant.core.base import Model, Name, Note, Slug
+from evrant.core.quantity import (
+    Efficiency,
+    Energy,
+    FNumber,
+    Focal,
+    GearLength,
+    GuideNumber,
+    Load,
+    Mass,
+    Power,
+    ReflectanceValue,
+    Seconds,
+    SensorSide,
+    Stops,
+)
+from evrant.core.studio.brief import Currency, Money
+
+Status = Literal["owned", "planned", "considered"]
+
+
+class _Item(Model):
+    id: Slug
+    name: Name
+    status: Status = Field("planned", title="Standing")
+    quantity: Annotated[int, Field(ge=1, le=99)] = Field(1, title="How many")
+    price: Money | None = Field(None, title="Price each")
+    currency: Currency = Field("EUR", title="Currency")
+    condition: Literal["new", "used", "borrowed", "rented", "home-made"] = Field("new", title="Condition")
+    mass: Mass | None = Field(None, title="Mass")
+    packed_length: GearLength | None = Field(None, title="Longest side when packed")
+    library: Name | None = Field(None, title="Copied from the catalogue as")
+    notes: Note = Field("", title="Notes")
+
+
+class Camera(_Item):
+    """A camera body."""
+
+    kind: Literal["camera"] = "camera"
+    sensor_width: SensorSide | None = Field(None, title="Sensor, long side")
+    sensor_height: SensorSide | None = Field(None, title="Sensor, short side")
+    body_depth: GearLength | None = Field(None, title="Depth from lens mount plane to screen")
+    base_iso: Annotated[int, Field(ge=12, le=25600)] | None = Field(None, title="Lowest ISO")
+    sync_shutter: Annotated[float, Field(ge=1 / 8000, le=1)] | None = Field(None, title="Shortest flash sync [s]")
+
+
+class Lens(_Item):
+    """A lens; a zoom has two focal lengths."""
+
+    kind: Literal["lens"] = "lens"
+    focal: Focal | None = Field(None, title="Focal length (shortest)")
+    focal_long: Focal | None = Field(None, title="Longest focal length of a zoom")
+    widest: FNumber | None = Field(None, title="Widest aperture")
+    nearest: GearLength | None = Field(None, title="Nearest focus, from the sensor")
+
+
+class Backdrop(_Item):
+    """Paper, fabric or panel behind the subject."""
+
+    kind: Literal["backdrop"] = "backdrop"
+    material: Literal["paper", "fabric", "vinyl", "panel", "board"] | None = Field(None, title="Material")
+    width: GearLength | None = Field(None, title="Width")
+    length: GearLength | None = Field(None, title="Length that can hang and sweep")
+    roll_diameter: GearLength | None = Field(None, title="Roll diameter")
+    reflectance: ReflectanceValue | None = Field(None, title="Reflectance")
+
+
+class Holder(_Item):
+    """What a background hangs from."""
+
+    kind: Literal["holder"] = "holder"
+    system: Literal["two stands and crossbar", "floor-to-ceiling poles", "tension rod", "wall brackets",
+                    "ceiling brackets", "table clamps", "door hooks"] | None = Field(None, title="System")
+    min_height: GearLength | None = Field(None, title="Lowest height")
+    max_height: GearLength | None = Field(None, title="Greatest height")
+    min_width: GearLength | None = Field(None, title="Narrowest")
+    max_width: GearLength | None = Field(None, title="Widest span")
+    overhang: GearLength | None = Field(None, title="Bar beyond the background, each end")
+    foot_radius: GearLength | None = Field(None, title="Leg circle radius")
+    load: Load | None = Field(None, title="Carries")
+
+
+class Flash(_Item):
+    """A flash head or hot-shoe flash."""
+
+    kind: Literal["flash"] = "flash"
+    energy: Energy | None = Field(None, title="Stored energy at full power")
+    guide_number: GuideNumber | None = Field(None, title="Guide number at ISO 100")
+    guide_measured: bool = Field(False, title="Guide number measured by yourself")
+    lowest_power: Annotated[float, Field(gt=0, le=1)] | None = Field(None, title="Lowest power, as a share of full")
+    modelling: Power | None = Field(None, title="Modelling lamp")
+    recycle: Seconds | None = Field(None, title="Recycle time at full power")
+    supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
+    diameter: GearLength | None = Field(None, title="Diameter")
+    length: GearLength | None = Field(None, title="Length")
+
+
+class Lamp(_Item):
+    """A continuous light."""
+
+    kind: Literal["lamp"] = "lamp"
+    power: Power | None = Field(None, title="Draws")
+    lumens: Annotated[float, Field(gt=0, le=1_000_000)] | None = Field(None, title="Luminous flux [lm]")
+    supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
+    diameter: GearLength | None = Field(None, title="Diameter")
+    length: GearLength | None = Field(None, title="Length")
+
+
+class Modifier(_Item):
+    """Something that shapes light in front of a head."""
+
+    kind: Literal["modifier"] = "modifier"
+    form: Literal["softbox", "octabox", "strip box", "umbrella", "reflector dish", "lantern"] | None = Field(
+        None, title="Form"
+    )
+    width: GearLength | None = Field(None, title="Face width (or diameter)")
+    height: GearLength | None = Field(None, title="Face height (empty: round)")
+    depth: GearLength | None = Field(None, title="Depth")
+    efficiency: Efficiency | None = Field(None, title="Share of the light that leaves the face")
+    loss: Stops | None = Field(None, title="Loss against the head's own reflector")
+
+
+class Stand(_Item):
+    """A light stand or tripod."""
+
+    kind: Literal["stand"] = "stand"
+    use: Literal["light stand", "boom stand", "tripod", "floor stand"] = Field("light stand", title="Use")
+    min_height: GearLength | None = Field(None, title="Lowest height")
+    max_height: GearLength | None = Field(None, title="Greatest height")
+    foot_radius: GearLength | None = Field(None, title="Leg circle radius")
+    reach: GearLength | None = Field(None, title="Boom reach")
+    load: Load | None = Field(None, title="Carries")
+
+
+class Board(_Item):
+    """Reflector, flag or card."""
+
+    kind: Literal["board"] = "board"
+    surface: Literal["white", "silver", "black", "translucent"] | None = Field(None, title="Surface")
+    width: GearLength | None = Field(None, title="Width")
+    height: GearLength | None = Field(None, title="Height")
+
+
+class Table(_Item):
+    """Table, stool or other thing a subject is put on."""
+
+    kind: Literal["table"] = "table"
+    length: GearLength | None = Field(None, title="Length")
+    width: GearLength | None = Field(None, title="Width")
+    height: GearLength | None = Field(None, title="Height")
+    load: Load | None = Field(None, title="Carries")
+
+
+class Lead(_Item):
+    """A mains lead or drum."""
+
+    kind: Literal["lead"] = "lead"
+    length: GearLength | None = Field(None, title="Length")
+
+
+class Part(_Item):
+    """Small parts: clamps, weights, triggers, tape, batteries, boards, consumables."""
+
+    kind: Literal["part"] = "part"
+    use: Literal["clamp", "weight", "trigger", "cable", "adapter", "battery", "tape", "floor board",
+                 "storage", "other"] = Field("other", title="Use")
+
+
+Item = Annotated[
+    Camera | Lens | Backdrop | Holder | Flash | Lamp | Modifier | Stand | Board | Table | Lead | Part,
+    Field(discriminator="kind"),
+]
+KINDS: dict[str, type[_Item]] = {
+    "camera": Camera, "lens": Lens, "backdrop": Backdrop, "holder": Holder, "flash": Flash, "lamp": Lamp,
+    "modifier": Modifier, "stand": Stand, "board": Board, "table": Table, "lead": Lead, "part": Part,
+}

@@ -1,0 +1,251 @@
+"""The room: footprint, height, walls, openings, sockets, boxes and storage places.
+
+Plan coordinates: corner A is the origin, wall A-B runs along x, wall A-D along y, z is up [m].
+Corners go round counter-clockwise when seen from above.
+"""
+
+import re
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from evrant.core.base import Model, Name, Slug
+from evrant.core.quantity import (
+    Current,
+    Distance,
+    Figure,
+    Load,
+    Opening,
+    Power,
+    ReflectanceValue,
+    RoomLength,
+)
+
+
+def _hex_colour(text: str) -> str:
+    if not re.fullmatch(r"#[0-9a-fA-F]{6}", text):
+        raise PydanticCustomError("colour", "Write a colour as # and six hexadecimal digits.")
+    return text.lower()
+
+
+Colour = Annotated[str, AfterValidator(_hex_colour)]
+Compass = Literal["north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west"]
+CutCorner = Literal["A", "B", "C", "D"]
+
+
+class Rectangle(Model):
+    """Four walls at right angles."""
+
+    kind: Literal["rectangle"] = "rectangle"
+    length: RoomLength | None = Field(None, title="Length, wall A–B")
+    width: RoomLength | None = Field(None, title="Width, wall A–D")
+
+
+class Ell(Model):
+    """A rectangle with one corner cut out."""
+
+    kind: Literal["ell"] = "ell"
+    length: RoomLength | None = Field(None, title="Length, along A–B, overall")
+    width: RoomLength | None = Field(None, title="Width, along A–D, overall")
+    cut_length: Opening | None = Field(None, title="Length of the missing part")
+    cut_width: Opening | None = Field(None, title="Width of the missing part")
+    cut_corner: CutCorner = Field("C", title="Corner that is missing")
+
+    @model_validator(mode="after")
+    def _cut_fits(self) -> "Ell":
+        for cut, whole, what in (
+            (self.cut_length, self.length, "length"),
+            (self.cut_width, self.width, "width"),
+        ):
+            if cut and whole and cut.value > whole.value - 0.3:
+                raise PydanticCustomError(
+                    "cut_too_large", f"The missing part leaves less than 30 cm of the room's {what}."
+                )
+        return self
+
+
+class Corner(Model):
+    """A corner of a free outline."""
+
+    x: Distance
+    y: Distance
+
+
+class Outline(Model):
+    """Any simple polygon, by its corners counter-clockwise from A."""
+
+    kind: Literal["outline"] = "outline"
+    corners: tuple[Corner, ...] = Field((), max_length=40, title="Corners")
+
+    @model_validator(mode="after")
+    def _simple(self) -> "Outline":
+        points = [(c.x.value, c.y.value) for c in self.corners]
+        if points and len(points) < 3:
+            raise PydanticCustomError("outline_open", "A room needs at least three corners.")
+        crossing = first_crossing(points)
+        if crossing:
+            raise PydanticCustomError(
+                "outline_crosses",
+                f"Walls {crossing[0] + 1} and {crossing[1] + 1} cross or touch; check the corners' order.",
+            )
+        if points and doubled_area(points) < 1.0:
+            if doubled_area(points) < 0:
+                raise PydanticCustomError("outline_turn", "List the corners counter-clockwise, seen from above.")
+            raise PydanticCustomError("outline_small", "This outline encloses less than half a square metre.")
+        return self
+
+
+Footprint = Annotated[Rectangle | Ell | Outline, Field(discriminator="kind")]
+
+
+def doubled_area(points: list[tuple[float, float]]) -> float:
+    """Twice the signed area of a polygon [m²], positive when counter-clockwise."""
+    ring = points[1:] + points[:1]
+    return sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(points, ring, strict=True))
+
+
+def first_crossing(points: list[tuple[float, float]]) -> tuple[int, int] | None:
+    """Numbers of the first two walls that cross or touch away from a shared corner."""
+    count = len(points)
+    for i in range(count):
+        for j in range(i + 1, count):
+            if j == i + 1 or (i == 0 and j == count - 1):
+                continue
+            if _segments_meet(points[i], points[(i + 1) % count], points[j], points[(j + 1) % count]):
+                return i, j
+    return None
+
+
+def _segments_meet(
+    a: tuple[float, float], b: tuple[float, float], c: tuple[float, float], d: tuple[float, float]
+) -> bool:
+    def side(p: tuple[float, float], q: tuple[float, float], r: tuple[float, float]) -> float:
+        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+
+    def within(p: tuple[float, float], q: tuple[float, float], r: tuple[float, float]) -> bool:
+        return min(p[0], q[0]) <= r[0] <= max(p[0], q[0]) and min(p[1], q[1]) <= r[1] <= max(p[1], q[1])
+
+    s = side(a, b, c), side(a, b, d), side(c, d, a), side(c, d, b)
+    if s[0] * s[1] < 0 and s[2] * s[3] < 0:
+        return True
+    touches = ((s[0], a, b, c), (s[1], a, b, d), (s[2], c, d, a), (s[3], c, d, b))
+    return any(v == 0 and within(p, q, r) for v, p, q, r in touches)
+
+
+class Finish(Model):
+    """Paint or covering. Without a value the tint and return of the wall are unknown."""
+
+    lrv: ReflectanceValue | None = Field(None, title="Light reflectance value (on the paint card)")
+    colour: Colour | None = Field(None, title="Colour")
+
+
+class Wall(Model):
+    """One edge of the footprint, in order from corner A."""
+
+    id: Slug
+    name: Name = Field("Wall", title="Name")
+    finish: Finish = Finish()
+    construction: Literal["masonry", "stud and board", "board only", "timber", "glass"] | None = Field(
+        None, title="What it is made of"
+    )
+
+
+class _OnWall(Model):
+    id: Slug
+    name: Name
+    wall: Slug | None = Field(None, title="In wall")
+    offset: Distance | None = Field(None, title="From the wall's start")
+
+
+class Door(_OnWall):
+    """A door. `hinge` names the jamb nearer to the wall's start or end."""
+
+    name: Name = Field("Door", title="Name")
+    width: Opening | None = Field(None, title="Width of the leaf")
+    height: Opening | None = Field(None, title="Height")
+    hinge: Literal["start", "end"] = Field("start", title="Hinged at the wall's")
+    swing: Literal["in", "out", "slides"] = Field("in", title="Opens")
+    beyond: Distance | None = Field(None, title="Free depth behind it for the camera")
+
+
+class Window(_OnWall):
+    """A window; its reveal is not modelled."""
+
+    name: Name = Field("Window", title="Name")
+    width: Opening | None = Field(None, title="Width")
+    sill: Distance | None = Field(None, title="Sill above floor")
+    height: Opening | None = Field(None, title="Height of the glass")
+    faces: Compass | None = Field(None, title="Faces")
+
+
+class Circuit(Model):
+    """Sockets behind one breaker, with what else draws from it."""
+
+    id: Slug
+    name: Name = Field("Circuit", title="Name")
+    breaker: Current | None = Field(None, title="Breaker rating")
+    other_load: Power | None = Field(None, title="Other things on it at the same time")
+
+
+class Socket(_OnWall):
+    """A wall socket."""
+
+    name: Name = Field("Socket", title="Name")
+    height: Distance | None = Field(None, title="Above floor")
+    circuit: Slug | None = Field(None, title="On circuit")
+
+
+class Box(Model):
+    """Furniture, a radiator, a pipe casing: a cuboid with one corner nearest to A at (x, y)."""
+
+    id: Slug
+    name: Name = Field("Furniture", title="Name")
+    x: Distance | None = Field(None, title="From wall A–D")
+    y: Distance | None = Field(None, title="From wall A–B")
+    length: Opening | None = Field(None, title="Size along A–B")
+    width: Opening | None = Field(None, title="Size along A–D")
+    base: Distance | None = Field(None, title="Underside above floor (empty: on the floor)")
+    height: Opening | None = Field(None, title="Height of the thing itself")
+    movable: bool = Field(False, title="Can be moved")
+
+
+class Place(Model):
+    """Somewhere to stow things."""
+
+    id: Slug
+    name: Name = Field("Cupboard", title="Name")
+    length: Opening | None = Field(None, title="Inside width")
+    width: Opening | None = Field(None, title="Inside depth")
+    height: Opening | None = Field(None, title="Inside height")
+    load: Load | None = Field(None, title="May carry")
+
+
+Floor = Literal["laminate", "wood", "tile", "vinyl", "concrete", "carpet"]
+
+
+class Room(Model):
+    """The room as measured. Anything may be missing; rules that need it say so."""
+
+    footprint: Footprint | None = None
+    height: RoomLength | None = Field(None, title="Ceiling height at the lowest point")
+    floor: Floor | None = Field(None, title="Floor")
+    ceiling: Finish = Finish()
+    walls: tuple[Wall, ...] = Field((), max_length=40)
+    doors: tuple[Door, ...] = Field((), max_length=20)
+    windows: tuple[Window, ...] = Field((), max_length=40)
+    circuits: tuple[Circuit, ...] = Field((), max_length=20)
+    sockets: tuple[Socket, ...] = Field((), max_length=60)
+    boxes: tuple[Box, ...] = Field((), max_length=100)
+    places: tuple[Place, ...] = Field((), max_length=40)
+
+    def edges(self, count: int) -> tuple[Wall, ...]:
+        """A wall for each of `count` edges; edges nobody named get a plain name."""
+        named = self.walls[:count]
+        rest = (Wall(id=f"wall-{i + 1}", name=f"Wall {i + 1}") for i in range(len(named), count))
+        return named + tuple(rest)
+
+
+def value(figure: Figure | None) -> float | None:
+    """The plain number of a figure that may be missing."""
+    return None if figure is None else figure.value

@@ -1,0 +1,91 @@
+"""Sets: where everything stands for one shot. Positions are plan coordinates [m], angles degrees
+counter-clockwise from the direction of wall A-B."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from evrant.core.base import Model, Name, Slug
+from evrant.core.quantity import Focal
+
+Coordinate = Annotated[float, Field(ge=-10, le=40)]
+Height = Annotated[float, Field(ge=0, le=10)]
+Degrees = Annotated[float, Field(ge=-360, le=360)]
+LENGTH = {"show": "length"}
+
+
+class Mark(Model):
+    """Where the subject stands. Facing is empty when it faces the camera."""
+
+    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    facing: Degrees | None = Field(None, title="Turned to (empty: to the camera)", json_schema_extra={"show": "°"})
+
+
+class CameraPlace(Model):
+    """Where the lens is (its front principal plane) and what is used."""
+
+    body: Slug | None = Field(None, title="Body", json_schema_extra={"gear": "camera"})
+    lens: Slug | None = Field(None, title="Lens", json_schema_extra={"gear": "lens"})
+    focal: Focal | None = Field(None, title="Focal length used (zoom)")
+    support: Slug | None = Field(None, title="Tripod", json_schema_extra={"gear": "stand"})
+    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    height: Height | None = Field(None, title="Height (empty: middle of the frame)", json_schema_extra=LENGTH)
+    operator: Literal["photographer behind it", "remote or timer"] = Field(
+        "photographer behind it", title="Released by"
+    )
+
+
+class BackgroundPlace(Model):
+    """The background's line on the floor: its middle, and where its face looks."""
+
+    backdrop: Slug | None = Field(None, title="Background", json_schema_extra={"gear": "backdrop"})
+    holder: Slug | None = Field(None, title="Holder", json_schema_extra={"gear": "holder"})
+    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    facing: Degrees | None = Field(None, title="Faces (empty: the camera)", json_schema_extra={"show": "°"})
+    height: Height | None = Field(None, title="Height of its top edge", json_schema_extra=LENGTH)
+
+
+Role = Literal["key", "fill", "rim", "hair light", "background light"]
+
+
+class LightPlace(Model):
+    """A light: the middle of its luminous face, what makes it and what carries it."""
+
+    id: Slug
+    role: Role = Field("key", title="Role")
+    head: Slug | None = Field(None, title="Head", json_schema_extra={"gear": "flash lamp"})
+    modifier: Slug | None = Field(None, title="Modifier", json_schema_extra={"gear": "modifier"})
+    support: Slug | None = Field(None, title="Stand", json_schema_extra={"gear": "stand"})
+    circuit: Slug | None = Field(None, title="Plugged into circuit", json_schema_extra={"list": "circuits"})
+    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    height: Height | None = Field(None, title="Height of its middle", json_schema_extra=LENGTH)
+    power: Annotated[float, Field(gt=0, le=1)] | None = Field(
+        None, title="Power, share of full", json_schema_extra={"show": "fraction"}
+    )
+
+
+class PropPlace(Model):
+    """A table, stool, board or other thing standing in the set; (x, y) is its middle."""
+
+    id: Slug
+    item: Slug | None = Field(None, title="What", json_schema_extra={"gear": "table board"})
+    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    turn: Degrees = Field(0.0, title="Turned by", json_schema_extra={"show": "°"})
+
+
+class SetPlan(Model):
+    """One arrangement for one shot."""
+
+    id: Slug
+    name: Name = Field("Set", title="Name")
+    shot: Slug
+    mark: Mark = Mark()
+    camera: CameraPlace = CameraPlace()
+    background: BackgroundPlace = BackgroundPlace()
+    lights: tuple[LightPlace, ...] = Field((), max_length=16)
+    props: tuple[PropPlace, ...] = Field((), max_length=16)

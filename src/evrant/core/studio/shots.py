@@ -1,0 +1,52 @@
+"""Shots: who or what is in the picture, how much of it, and how the camera is set."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from evrant.core.base import Model, Name, Note, Slug
+from evrant.core.quantity import BodyLength, Distance, FNumber, WishLength
+
+SubjectKind = Literal["person", "cat", "dog", "object"]
+Posture = Literal["standing", "seated", "kneeling", "lying"]
+Crop = Literal["head and shoulders", "half length", "three-quarter", "full length", "whole subject"]
+Tone = Literal["white", "grey", "black", "colour"]
+Pattern = Literal["butterfly", "loop", "Rembrandt", "split", "side", "top"]
+Shift = Annotated[float, Field(ge=-10, le=10)]
+Iso = Annotated[int, Field(ge=12, le=102400)]
+Shutter = Annotated[float, Field(ge=1 / 16000, le=3600)]
+
+
+class Subject(Model):
+    """One body in the picture. `across` and `ahead` are from the mark, seen by the subject."""
+
+    id: Slug
+    name: Name = Field("Subject", title="Name")
+    kind: SubjectKind = Field("person", title="Kind")
+    posture: Posture = Field("standing", title="Posture")
+    height: BodyLength | None = Field(None, title="Height (a person's stature, standing)")
+    width: BodyLength | None = Field(None, title="Width")
+    depth: BodyLength | None = Field(None, title="Depth")
+    base: Distance | None = Field(None, title="Stands on something this high")
+    across: Shift = Field(0.0, title="To its left of the mark", json_schema_extra={"show": "length"})
+    ahead: Shift = Field(0.0, title="In front of the mark", json_schema_extra={"show": "length"})
+
+
+class Shot(Model):
+    """A picture that is wanted."""
+
+    id: Slug
+    name: Name = Field("Shot", title="Name")
+    subjects: tuple[Subject, ...] = Field((), max_length=12)
+    crop: Crop = Field("whole subject", title="Crop")
+    frame_height: WishLength | None = Field(None, title="Frame height at the subject (empty: from the crop)")
+    orientation: Literal["portrait", "landscape"] = Field("portrait", title="Camera held")
+    capture: Literal["stills", "video"] = Field("stills", title="Capture")
+    aperture: FNumber | None = Field(None, title="Aperture")
+    iso: Iso | None = Field(None, title="ISO")
+    shutter: Shutter | None = Field(None, title="Shutter [s]")
+    background_gap: WishLength | None = Field(None, title="Least distance to the background")
+    tone: Tone | None = Field(None, title="Background tone")
+    pattern: Pattern | None = Field(None, title="Light pattern")
+    priority: Literal["must", "should", "could"] = Field("must", title="Priority")
+    notes: Note = Field("", title="Notes")

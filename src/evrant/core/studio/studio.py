@@ -1,0 +1,81 @@
+"""A studio: one self-sufficient document."""
+
+from collections.abc import Sequence
+from typing import Literal, Protocol, TypeVar
+
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
+
+from evrant.core.base import Model, Name
+from evrant.core.studio.brief import Brief
+from evrant.core.studio.gear import Item
+from evrant.core.studio.room import Room
+from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.shots import Shot
+
+FORMAT: Literal["evrant-studio"] = "evrant-studio"
+SCHEMA = 1
+
+
+class Identified(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+T = TypeVar("T", bound=Identified)
+
+
+class Acceptance(Model):
+    """A Tight line the user has accepted, by its key."""
+
+    id: Name
+
+
+class Studio(Model):
+    """Everything people describe, in SI units."""
+
+    format: Literal["evrant-studio"] = FORMAT
+    version: Literal[1] = Field(1, alias="schema")
+    name: Name = Field(title="Name")
+    brief: Brief = Brief()
+    room: Room = Room()
+    shots: tuple[Shot, ...] = Field((), max_length=100)
+    gear: tuple[Item, ...] = Field((), max_length=600)
+    sets: tuple[SetPlan, ...] = Field((), max_length=200)
+    accepted: tuple[Acceptance, ...] = Field((), max_length=2000)
+
+    @model_validator(mode="after")
+    def _unique(self) -> "Studio":
+        lists: list[tuple[str, Sequence[Identified]]] = [
+            ("shots", self.shots), ("gear", self.gear), ("sets", self.sets), ("accepted", self.accepted),
+        ]
+        lists += [(f"room.{n}", getattr(self.room, n)) for n in
+                  ("walls", "doors", "windows", "circuits", "sockets", "boxes", "places")]
+        lists += [(f"shots.{s.id}.subjects", s.subjects) for s in self.shots]
+        lists += [(f"sets.{s.id}.lights", s.lights) for s in self.sets]
+        lists += [(f"sets.{s.id}.props", s.props) for s in self.sets]
+        for where, things in lists:
+            twice = first_twice(things)
+            if twice:
+                raise PydanticCustomError("id_twice", f"{where}: the id “{twice}” is used twice.")
+        return self
+
+    def dump_json(self) -> str:
+        """The document as JSON text, without what nobody stated."""
+        return self.model_dump_json(by_alias=True, exclude_none=True)
+
+
+def first_twice(things: Sequence[Identified]) -> str | None:
+    seen: set[str] = set()
+    for thing in things:
+        if thing.id in seen:
+            return thing.id
+        seen.add(thing.id)
+    return None
+
+
+def by_id(things: Sequence[T], key: str | None) -> T | None:
+    """The thing with that id, or None."""
+    if key is None:
+        return None
+    return next((thing for thing in things if thing.id == key), None)

@@ -1,0 +1,1 @@
+"""Sourced tables as Python constants."""

@@ -1,0 +1,42 @@
+"""Mains supply and socket circuits by country.
+
+Sources, by column: nominal voltage and frequency, IEC 60038 standard voltages; ordinary socket
+circuit and plug ratings and the continuous-load share, from the country's wiring rules as named
+in `source` (from memory; the app defers to the local code and a licensed electrician).
+"""
+
+from dataclasses import dataclass
+from typing import Literal, get_args
+
+Country = Literal["DE", "FR", "NL", "AT", "IE", "GB", "US", "CA", "JP", "AU", "other"]
+
+
+@dataclass(frozen=True, slots=True)
+class Mains:
+    """Supply of a country: volts [V], frequency [Hz], ordinary socket breaker and plug [A]."""
+
+    name: str
+    volts: float
+    hertz: float
+    breaker: float | None
+    plug: float | None
+    continuous_share: float
+    currency: str
+    source: str
+
+
+MAINS: dict[Country, Mains] = {
+    "DE": Mains("Germany", 230, 50, 16, 16, 1.0, "EUR", "IEC 60038; DIN VDE 0100 practice, from memory"),
+    "FR": Mains("France", 230, 50, 16, 16, 1.0, "EUR", "IEC 60038; NF C 15-100 practice, from memory"),
+    "NL": Mains("Netherlands", 230, 50, 16, 16, 1.0, "EUR", "IEC 60038; NEN 1010 practice, from memory"),
+    "AT": Mains("Austria", 230, 50, 13, 16, 1.0, "EUR", "IEC 60038; OVE E 8101 practice, from memory"),
+    "IE": Mains("Ireland", 230, 50, 32, 13, 1.0, "EUR", "IEC 60038; BS 1363 fused plug, from memory"),
+    "GB": Mains("United Kingdom", 230, 50, 32, 13, 1.0, "GBP", "IEC 60038; BS 1363 fused plug, from memory"),
+    "US": Mains("United States", 120, 60, 15, 15, 0.8, "USD", "NFPA 70, 210.20(A) continuous loads, from memory"),
+    "CA": Mains("Canada", 120, 60, 15, 15, 0.8, "CAD", "CSA C22.1, 8-104 continuous loads, from memory"),
+    "JP": Mains("Japan", 100, 50, 20, 15, 0.8, "JPY", "JIS C 8303 plug, from memory"),
+    "AU": Mains("Australia", 230, 50, 16, 10, 1.0, "AUD", "IEC 60038; AS/NZS 3112 plug, from memory"),
+    "other": Mains("another country", 230, 50, None, None, 0.8, "EUR", "no table; enter the breaker yourself"),
+}
+
+COUNTRIES: tuple[Country, ...] = get_args(Country)

@@ -1,0 +1,107 @@
+"""What a shot asks for: the frame's size and place above the floor, from subjects and crop.
+
+Crops as shares of stature and the air around a subject are common practice, no source.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from evrant.core.figures import FACE_DEPTH, extent
+from evrant.core.quantity import Figure
+from evrant.core.studio.shots import Shot, Subject
+
+CROPS = {"head and shoulders": 0.41, "half length": 0.60, "three-quarter": 0.82}
+HEADROOM = 0.09
+"""Air above the head as a share of the frame's height in a crop."""
+AIR = 1.14
+"""Frame over subject when all of it is wanted."""
+SHOULDERS = 0.36
+"""Width a crop must hold as a share of stature."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """Frame at the mark: height and width with ±, height of its middle and its top [m]."""
+
+    height: Figure
+    width: Figure
+    middle: float
+    top: float
+    depth: float
+    face: float
+
+
+def wanted(shot: Shot) -> Wanted | None:
+    """The frame a shot asks for, or None while a subject's height is missing."""
+    heights = [subject.height for subject in shot.subjects]
+    if not shot.subjects or any(height is None for height in heights):
+        return None
+    figures = [height for height in heights if height is not None]
+    values = [figure.value for figure in figures]
+
+    def spread(measure: Callable[[list[float]], float]) -> Figure:
+        total = 0.0
+        for i, figure in enumerate(figures):
+            moved = [*values]
+            moved[i] = figure.value + figure.pm
+            total += (measure(moved) - measure(values)) ** 2
+        return Figure(measure(values), total**0.5, "typical")
+
+    height = spread(lambda h: _frame_height(shot, h))
+    if shot.frame_height is not None:
+        height = shot.frame_height
+    width = spread(lambda h: _frame_width(shot, h))
+    top = _frame_top(shot, values, height.value)
+    lead = shot.subjects[0]
+    face = _base(lead) + extent(lead, values[0]).face
+    return Wanted(height, width, top - height.value / 2, top, _depth(shot, values), face)
+
+
+def _base(subject: Subject) -> float:
+    return subject.base.value if subject.base else 0.0
+
+
+def _bounds(shot: Shot, heights: list[float]) -> tuple[float, float, float, float]:
+    """Bottom, top, left and right of all subjects."""
+    sizes = [extent(s, h) for s, h in zip(shot.subjects, heights, strict=True)]
+    pairs = list(zip(shot.subjects, sizes, strict=True))
+    return (
+        min(_base(s) for s, _ in pairs), max(_base(s) + e.top for s, e in pairs),
+        min(s.across - e.width / 2 for s, e in pairs), max(s.across + e.width / 2 for s, e in pairs),
+    )
+
+
+def _is_crop(shot: Shot) -> bool:
+    return shot.crop in CROPS and shot.subjects[0].kind == "person"
+
+
+def _frame_height(shot: Shot, heights: list[float]) -> float:
+    if _is_crop(shot):
+        return CROPS[shot.crop] * heights[0]
+    bottom, top, _, _ = _bounds(shot, heights)
+    return (top - bottom) * AIR
+
+
+def _frame_width(shot: Shot, heights: list[float]) -> float:
+    _, _, left, right = _bounds(shot, heights)
+    if _is_crop(shot) and len(shot.subjects) == 1:
+        return SHOULDERS * heights[0] * (1.0 if shot.crop == "head and shoulders" else 1.15)
+    return (right - left) * 1.08
+
+
+def _frame_top(shot: Shot, heights: list[float], frame: float) -> float:
+    bottom, top, _, _ = _bounds(shot, heights)
+    if _is_crop(shot):
+        return top + HEADROOM * frame
+    return (top + bottom) / 2 + frame / 2
+
+
+def _depth(shot: Shot, heights: list[float]) -> float:
+    """Front to back of what must be sharp: faces of people and animals, the whole of an object."""
+    fronts, backs = [], []
+    for subject, height in zip(shot.subjects, heights, strict=True):
+        share = FACE_DEPTH.get(subject.kind)
+        depth = share * height if share else extent(subject, height).depth
+        fronts.append(subject.ahead + depth / 2)
+        backs.append(subject.ahead - depth / 2)
+    return max(fronts) - min(backs)

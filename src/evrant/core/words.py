@@ -1,0 +1,73 @@
+"""Figures in the words of the studio: its units and its currency."""
+
+from dataclasses import dataclass
+
+from evrant.core.studio.brief import Brief
+from evrant.core.units import Units, show_gap, show_length, show_number
+
+KG_PER_POUND = 0.45359237  # exact
+
+
+@dataclass(frozen=True)
+class Say:
+    """Formats for sentences, chosen once for a studio."""
+
+    units: Units
+    currency: str
+
+    @classmethod
+    def of(cls, brief: Brief) -> "Say":
+        return cls(brief.units, brief.currency)
+
+    def length(self, metres: float) -> str:
+        return show_length(metres, self.units)
+
+    def gap(self, metres: float) -> str:
+        return show_gap(metres, self.units)
+
+    def short_by(self, metres: float) -> str:
+        """A missing length without a sign."""
+        return show_gap(abs(metres), self.units).lstrip("+−")
+
+    def mass(self, kilograms: float) -> str:
+        if self.units == "imperial":
+            return f"{show_number(kilograms / KG_PER_POUND, 1)} lb"
+        return f"{show_number(kilograms, 1)} kg"
+
+    def money(self, amount: float) -> str:
+        return f"{amount:,.2f} {self.currency}".replace(",", " ")
+
+    def focal(self, metres: float) -> str:
+        return f"{show_number(metres * 1000, 0)} mm"
+
+    def margin(self, value: float | None, unit: str) -> str:
+        """A margin with its sign and unit."""
+        if value is None:
+            return "?"
+        sign = "−" if value < 0 else "+"
+        size = abs(value)
+        match unit:
+            case "m":
+                return self.gap(value)
+            case "stop":
+                shown = show_number(size, 1)
+                return f"{sign}{shown} stop" + ("" if size <= 1.05 else "s")
+            case "money":
+                return f"{sign}{self.money(size)}"
+            case "kg":
+                return f"{sign}{self.mass(size)}"
+        return f"{sign}{show_number(size, 1)} {unit}"
+
+
+def power_words(share: float) -> str:
+    """A power setting as people read it off the head: full, 1/2, 1/16, 1/23."""
+    if share >= 0.995:
+        return "full power"
+    if share > 0.85:
+        return "nearly full power"
+    return f"1/{show_number(1 / share, 0)}"
+
+
+def f_words(f_number: float) -> str:
+    """An f-number as engraved: f/5.6, f/11."""
+    return f"f/{show_number(f_number, 1 if f_number < 9.95 else 0)}"
