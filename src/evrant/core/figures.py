@@ -136,7 +136,7 @@ def _laid(points: Points, radius: float) -> Points:
 def _animal(subject: Subject, h: float) -> list[Points]:
     size = extent(subject, h)
     w = size.width / 2
-    ears = [limb((0.12 * h, side * 0.10 * h, 0.90 * h), (0.10 * h, side * 0.12 * h, 0.985 * h), 0.035 * h, 0.012 * h)
+    ears = [limb((0.12 * h, side * 0.10 * h, 0.90 * h), (0.10 * h, side * 0.12 * h, 0.985 * h), 0.05 * h, 0.006 * h)
             for side in (-1, 1)]
     snout = 0.30 if subject.kind == "dog" else 0.20
     head = [ball((0.12 * h, 0, 0.82 * h), (0.13 * h, 0.12 * h, 0.115 * h)),

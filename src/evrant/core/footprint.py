@@ -1,8 +1,10 @@
 """The footprint as a polygon, and how far things in it are from its walls."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from evrant.core.estimate import Share
 from evrant.core.quantity import Figure
@@ -16,6 +18,11 @@ class Plan:
 
     corners: Points
     figures: tuple[tuple[str, Figure, Points], ...]
+
+    @cached_property
+    def nexts(self) -> Points:
+        """The corner after each corner: the other ends of the walls."""
+        return np.concatenate([self.corners[1:], self.corners[:1]])
 
     @property
     def count(self) -> int:
@@ -31,13 +38,15 @@ class Plan:
         along = (end - start) / np.linalg.norm(end - start)
         return np.array([-along[1], along[0]])
 
-    def contains(self, point: Vector) -> bool:
-        """Even-odd rule; points on a wall may fall either way."""
-        a, b = self.corners, np.roll(self.corners, -1, axis=0)
-        straddles = (a[:, 1] > point[1]) != (b[:, 1] > point[1])
-        with np.errstate(divide="ignore", invalid="ignore"):
-            cross = a[:, 0] + (point[1] - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
-        return bool(np.count_nonzero(straddles & (point[0] < cross)) % 2)
+    def contains(self, points: Points) -> NDArray[np.bool_]:
+        """Which of the points (n, 2) lie inside, by the even-odd rule; points on a wall may fall either way."""
+        a = self.corners
+        b = self.nexts
+        x, y = points[:, :1], points[:, 1:]
+        straddles = (a[:, 1] > y) != (b[:, 1] > y)
+        rise = b[:, 1] - a[:, 1]
+        cross = a[:, 0] + (y - a[:, 1]) / np.where(rise == 0, 1.0, rise) * (b[:, 0] - a[:, 0])
+        return np.asarray((straddles & (x < cross)).sum(axis=1) % 2 == 1)
 
     def area(self) -> float:
         """Floor area [m²]."""
@@ -118,14 +127,14 @@ class Clearance:
 
 def clearance(plan: Plan, points: Points) -> Clearance:
     """Least signed distance of plan points (n, 2) to the walls, positive inside."""
-    a, b = plan.corners, np.roll(plan.corners, -1, axis=0)
+    a, b = plan.corners, plan.nexts
     edge = b - a
     lengths = (edge**2).sum(axis=1)
     offset = points[:, None, :] - a[None]
     t = np.clip((offset * edge).sum(axis=2) / lengths, 0, 1)
     away = offset - t[..., None] * edge
     distance = np.sqrt((away**2).sum(axis=2))
-    inside = np.array([plan.contains(p) for p in points])
+    inside = plan.contains(points)
     nearest = distance.min(axis=1)
     signed = np.where(inside, nearest, -nearest)
     worst = int(signed.argmin())
@@ -150,7 +159,7 @@ def reflex_corners(plan: Plan) -> list[int]:
 def first_wall(plan: Plan, start: Vector, way: Vector) -> tuple[float, int, float] | None:
     """Distance [m] from a point along a plan direction to the first wall, its number and the place
     along it (0 … 1)."""
-    a, b = plan.corners, np.roll(plan.corners, -1, axis=0)
+    a, b = plan.corners, plan.nexts
     edge = b - a
     cross = way[0] * edge[:, 1] - way[1] * edge[:, 0]
     offset = a - start

@@ -92,7 +92,7 @@ class Ledger:
     @property
     def ready(self) -> bool:
         """At least one set, nothing Short or Unknown, every Tight line accepted."""
-        open_tight = any(m.verdict is Verdict.TIGHT and m.key not in self.accepted for m in self.lines)
+        open_tight = any(m.verdict is Verdict.TIGHT and m.token not in self.accepted for m in self.lines)
         return self.has_set and bool(self.lines) and not open_tight and not (
             self.count(Verdict.SHORT) or self.count(Verdict.UNKNOWN))
 

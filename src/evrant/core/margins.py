@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
+from hashlib import sha256
 from typing import Any, Literal
 
 from evrant.core.estimate import Estimate, Share
@@ -86,6 +87,11 @@ class Margin:
     def key(self) -> str:
         """Stable name of the line: its code and what it is about."""
         return f"{self.code} {self.about[0]}" if self.about else self.code
+
+    @property
+    def token(self) -> str:
+        """The key as a short identifier: what an acceptance is stored under."""
+        return "line-" + sha256(self.key.encode()).hexdigest()[:12]
 
     @property
     def set_id(self) -> str | None:

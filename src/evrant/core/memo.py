@@ -22,14 +22,40 @@ class Memo(Generic[R]):
         self._lock = Lock()
 
     def get(self, name: str, parts: tuple[Any, ...], make: Callable[[], R]) -> R:
-        """The result for these parts, computed at most once while it stays in the cache."""
+        """The result for these parts, computed once while it stays in the cache."""
         key = (name, *map(id, parts))
+        hit = self._look(key)
+        return hit[0] if hit else self._keep(key, parts, make())
+
+    def get_by(self, name: str, make: Callable[[], R]) -> R:
+        """The result with this name, for content that a name alone determines."""
+        hit = self._look((name,))
+        return hit[0] if hit else self._keep((name,), (), make())
+
+    def put(self, name: str, result: R) -> None:
+        """Replace what is held under a name."""
+        with self._lock:
+            held = self._held.pop((name,), None)
+            if held:
+                self._bytes -= held[2]
+        self._keep((name,), (), result)
+
+    def forget(self, name: str) -> None:
+        """Drop what is held under a name."""
+        with self._lock:
+            held = self._held.pop((name,), None)
+            if held:
+                self._bytes -= held[2]
+
+    def _look(self, key: Hashable) -> tuple[R] | None:
         with self._lock:
             hit = self._held.get(key)
-            if hit is not None:
-                self._held.move_to_end(key)
-                return hit[1]
-        result = make()
+            if hit is None:
+                return None
+            self._held.move_to_end(key)
+            return (hit[1],)
+
+    def _keep(self, key: Hashable, parts: tuple[Any, ...], result: R) -> R:
         size = self._size(result)
         with self._lock:
             if key not in self._held:

@@ -56,7 +56,7 @@ def _better(after: Margin, before: Margin) -> bool:
     if after.margin is None or before.margin is None:
         return False
     return _RANK.index(after.verdict) > _RANK.index(before.verdict) or (
-        after.verdict is before.verdict and after.margin > before.margin + 1e-6)
+        after.verdict is before.verdict and after.severity > before.severity + 0.5)
 
 
 def _changes(before: Ledger, after: Ledger, own: str) -> Iterable[Change]:

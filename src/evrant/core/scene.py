@@ -6,7 +6,7 @@ builds each thing's true volume. Whatever is missing stays None; nothing is gues
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal, TypeVar
 
@@ -197,10 +197,12 @@ class Scene:
 
     @cached_property
     def aim(self) -> Vector | None:
-        """The middle of the frame at the mark."""
+        """The middle of the frame, abreast of the mark."""
         if self.mark is None or self.wanted is None:
             return None
-        return np.array([*self.mark, self.wanted.middle])
+        angle = math.radians(self.facing)
+        spot = self.mark + self.wanted.across * np.array([-math.sin(angle), math.cos(angle)])
+        return np.array([*spot, self.wanted.middle])
 
     @cached_property
     def distance(self) -> float | None:
@@ -275,6 +277,11 @@ class Scene:
         return self.face
 
     @cached_property
+    def twins(self) -> dict[Thing, list[tuple[str, Thing]]]:
+        """Things rebuilt with one figure moved, kept while the scene lives."""
+        return {}
+
+    @cached_property
     def things(self) -> tuple[Thing, ...]:
         """Everything of the set and the room that takes up space, doors as their sweep."""
         return tuple(self._things())
@@ -286,6 +293,15 @@ class Scene:
         yield from filter(None, (self._prop(place) for place in self.plan.props))
         yield from filter(None, (box_thing(box) for box in self.room.boxes))
         yield from filter(None, (self.door_thing(door) for door in self.room.doors))
+
+    def with_gear(self, gear: dict[str, Item]) -> "Scene":
+        """This scene with other gear; what gear does not shape is carried over."""
+        other = replace(self, gear=gear)
+        for name in ("walls", "wanted", "mark", "camera_spot", "axis", "facing", "lens_height", "eye", "aim",
+                     "line", "face"):
+            if name in self.__dict__:
+                other.__dict__[name] = self.__dict__[name]
+        return other
 
     def rebuilt(self, thing: Thing) -> Thing | None:
         """The same thing, built from this scene: for asking how a figure shapes it."""
@@ -316,11 +332,17 @@ class Scene:
 
     def body_parts(self, subject: str) -> list[Points]:
         """Convex parts of one subject in plan coordinates."""
-        who = by_id(self.shot.subjects, subject)
-        if who is None or self.mark is None:
-            return []
-        height = who.height.value if who.height else figures.USUAL[who.kind]
-        return figures.placed(who, height, float(self.mark[0]), float(self.mark[1]), self.facing)
+        return self._bodies.get(subject, [])
+
+    @cached_property
+    def _bodies(self) -> dict[str, list[Points]]:
+        if self.mark is None:
+            return {}
+        found = {}
+        for who in self.shot.subjects:
+            height = who.height.value if who.height else figures.USUAL[who.kind]
+            found[who.id] = figures.placed(who, height, float(self.mark[0]), float(self.mark[1]), self.facing)
+        return found
 
     def _camera(self) -> Thing | None:
         if self.eye is None or self.axis is None:

@@ -6,6 +6,7 @@ separation theorem); it is negative by the depth of overlap. Directions are samp
 so a separation is never overstated.
 """
 
+import math
 from functools import cache
 
 import numpy as np
@@ -54,9 +55,7 @@ def cone(x: float, y: float, low: float, high: float, radius: float) -> Points:
 def bar(start: Vector, end: Vector, radius: float, count: int = 12) -> Points:
     """Round bar or roll between two points."""
     along = unit(end - start)
-    side = np.cross(along, [0.0, 0.0, 1.0])
-    side = unit(side) if np.linalg.norm(side) > 1e-9 else np.array([1.0, 0.0, 0.0])
-    up = np.cross(side, along)
+    side, up = frame_axes(along)
     ring = _ring(count) * radius
     offsets = ring[:, :1] * side + ring[:, 1:] * up
     return np.vstack([start + offsets, end + offsets])
@@ -70,9 +69,10 @@ def unit(vector: Vector) -> Vector:
 
 def frame_axes(forward: Vector) -> tuple[Vector, Vector]:
     """Right-hand and up axes of something looking along `forward`."""
-    flat = np.array([forward[1], -forward[0], 0.0])
-    right = unit(flat) if np.linalg.norm(flat) > 1e-9 else np.array([0.0, -1.0, 0.0])
-    return right, np.cross(right, forward)
+    x, y, z = (float(part) for part in forward)
+    flat = math.hypot(x, y)
+    rx, ry = (y / flat, -x / flat) if flat > 1e-9 else (0.0, -1.0)
+    return np.array([rx, ry, 0.0]), np.array([ry * z, -rx * z, rx * y - ry * x])
 
 
 def shade(centre: Vector, forward: Vector, width: float, height: float | None, depth: float, back: float) -> Points:
@@ -124,10 +124,8 @@ def directions() -> Points:
 
 def supports(solids: list[Points]) -> Points:
     """(solids, directions) greatest reach of every solid in every direction."""
-    points = np.vstack(solids)
-    reach = points @ directions().T
-    starts = np.cumsum([0] + [len(solid) for solid in solids[:-1]])
-    return np.asarray(np.maximum.reduceat(reach, starts, axis=0))
+    ways = directions()
+    return np.stack([(ways @ solid.T).max(axis=1) for solid in solids])
 
 
 def coarse_separations(reach: Points) -> Points:

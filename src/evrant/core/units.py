@@ -85,7 +85,7 @@ def show_gap(metres: float, units: Units = "metric") -> str:
     if units == "imperial":
         return sign + _feet(abs(metres), eighths=4)
     centimetres = abs(metres) * 100
-    return f"{sign}{centimetres:.0f} cm" if centimetres >= 0.95 else f"{sign}{centimetres:.1f} cm"
+    return f"{sign}{centimetres:.0f} cm" if centimetres >= 0.95 else f"{sign}{centimetres * 10:.0f} mm"
 
 
 def _feet(metres: float, eighths: int = 8) -> str:

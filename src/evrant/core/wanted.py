@@ -21,11 +21,16 @@ SHOULDERS = 0.36
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """Frame at the mark: height and width with ±, height of its middle and its top [m]."""
+    """Frame at the mark: height and width with ±, height of its middle and its top [m].
+
+    `across` is how far its middle lies to the subject's left of the mark; `depth` what must be
+    sharp from front to back; `face` the height of the lead subject's face.
+    """
 
     height: Figure
     width: Figure
     middle: float
+    across: float
     top: float
     depth: float
     face: float
@@ -54,7 +59,7 @@ def wanted(shot: Shot) -> Wanted | None:
     top = _frame_top(shot, values, height.value)
     lead = shot.subjects[0]
     face = _base(lead) + extent(lead, values[0]).face
-    return Wanted(height, width, top - height.value / 2, top, _depth(shot, values), face)
+    return Wanted(height, width, top - height.value / 2, _middle_across(shot, values), top, _depth(shot, values), face)
 
 
 def _base(subject: Subject) -> float:
@@ -69,6 +74,13 @@ def _bounds(shot: Shot, heights: list[float]) -> tuple[float, float, float, floa
         min(_base(s) for s, _ in pairs), max(_base(s) + e.top for s, e in pairs),
         min(s.across - e.width / 2 for s, e in pairs), max(s.across + e.width / 2 for s, e in pairs),
     )
+
+
+def _middle_across(shot: Shot, heights: list[float]) -> float:
+    if _is_crop(shot) and len(shot.subjects) == 1:
+        return shot.subjects[0].across
+    _, _, left, right = _bounds(shot, heights)
+    return (left + right) / 2
 
 
 def _is_crop(shot: Shot) -> bool:

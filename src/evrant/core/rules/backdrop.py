@@ -190,6 +190,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     target = f"{scene.path}/background"
     match margin.code:
         case "frame.backdrop_width":
+            yield from _centred(scene, say)
             yield from _wider(studio, scene)
             yield from _nearer(scene, say)
         case "frame.backdrop_height":
@@ -220,6 +221,20 @@ def _nearer(scene: Scene, say: Say) -> Iterable[Proposal]:
     spot, way = scene.line
     for step in (0.2, 0.4):
         yield Proposal(f"Move the background {say.length(step)} nearer", _at(f"{scene.path}/background", spot + way * step))
+
+
+def _centred(scene: Scene, say: Say) -> Iterable[Proposal]:
+    """The background moved along its own line to the middle of what the frame sees of it."""
+    assert scene.line is not None
+    seen = hits(scene.view, scene.line) if scene.view else None
+    if seen is None:
+        return
+    spot, way = scene.line
+    off = float(seen[0].max() + seen[0].min()) / 2
+    if abs(off) > 0.02:
+        moved = spot + np.array([-way[1], way[0]]) * off
+        yield Proposal(f"Move the background {say.short_by(off)} sideways, to the middle of the frame",
+                       _at(f"{scene.path}/background", moved))
 
 
 def _wider(studio: Studio, scene: Scene) -> Iterable[Proposal]:

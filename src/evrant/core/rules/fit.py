@@ -127,7 +127,8 @@ def _walls(scene: Scene) -> Iterable[Margin]:
         if thing.kind in ("light", "holder", "backdrop", "subject", "prop", "camera"):
             grouped.setdefault(thing.path, []).append(thing)
     for path, things in grouped.items():
-        points = np.unique(np.round(np.vstack([p.solid[:, :2] for t in things for p in t.parts]), 5), axis=0)
+        solid = np.vstack([p.solid for t in things for p in t.parts])
+        points = solid[:, :2]
         if path.endswith("/camera") and _in_doorway(scene):
             continue
         found = clearance(walls, points)
@@ -135,25 +136,26 @@ def _walls(scene: Scene) -> Iterable[Margin]:
         names = "background and its holder" if path.endswith("/background") else things[0].name
         shares = found.shares + _size_shares(scene, things, found.way)
         wall = scene.room.edges(walls.count)[found.wall].name
-        spot = _lowest(points, found)
+        spot = _nearest_point(solid, found)
         yield judge(
             "fit.holder_wall" if path.endswith("/background") else "fit.wall", (path,),
             f"{names.capitalize()} inside the walls", Estimate(found.value, shares), need=0.0, have=found.value,
             unit="m", clear=f"There is room between the walls and the {names}.",
             short=f"The {wall} is in the way of the {names}.",
             reason=f"Nearest wall: {wall}, {say.gap(found.value).lstrip('+')} {'free' if found.value >= 0 else 'too far'}.",
-            basis=WALLS, at=(float(spot[0]), float(spot[1]), 1.0), placing=PLACING,
+            basis=WALLS, at=spot, placing=PLACING,
         )
 
 
 def _in_doorway(scene: Scene) -> bool:
     """The camera stands outside the footprint, in a doorway's own depth; frame.distance judges that."""
     return (scene.camera_spot is not None and scene.walls is not None
-            and not scene.walls.contains(scene.camera_spot) and any(d.beyond for d in scene.room.doors))
+            and not scene.walls.contains(scene.camera_spot[None])[0] and any(d.beyond for d in scene.room.doors))
 
 
-def _lowest(points: Points, found: Clearance) -> Vector:
-    return np.asarray(points[int((points @ found.way).argmin())])
+def _nearest_point(solid: Points, found: Clearance) -> tuple[float, float, float]:
+    x, y, z = solid[int((solid[:, :2] @ found.way).argmin())]
+    return float(x), float(y), float(z)
 
 
 def _reflex(scene: Scene, points: Points, found: Clearance) -> Clearance:
@@ -177,10 +179,17 @@ def _size_shares(scene: Scene, things: list[Thing], way: Vector) -> tuple[Share,
     shares: dict[str, float] = {}
     reaches = [min(float((p.solid @ flat).min()) for p in thing.parts) for thing in things]
     nearest = int(np.argmin(reaches))
-    for label, twin in _resized(scene, things[nearest]):
+    for label, twin in _twins(scene, things[nearest]):
         moved = min(float((p.solid @ flat).min()) for p in twin.parts)
         shares[label] = abs(moved - reaches[nearest])
     return tuple(Share(label, amount) for label, amount in shares.items() if amount > 1e-9)
+
+
+def _twins(scene: Scene, thing: Thing) -> list[tuple[str, Thing]]:
+    """`_resized`, built once for a scene: walls and neighbours both ask for it."""
+    if thing not in scene.twins:
+        scene.twins[thing] = list(_resized(scene, thing))
+    return scene.twins[thing]
 
 
 def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
@@ -190,7 +199,7 @@ def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
             figure = getattr(item, field, None)
             if isinstance(figure, Figure) and figure.pm > 0:
                 moved = item.changed(**{field: replace(figure, value=figure.value + figure.pm)})
-                twin = replace(scene, gear={**scene.gear, item.id: moved}).rebuilt(thing)
+                twin = scene.with_gear({**scene.gear, item.id: moved}).rebuilt(thing)
                 if twin is not None:
                     yield f"{field.replace('_', ' ')} of the {item.name}", twin
     if thing.kind == "subject":
@@ -308,7 +317,7 @@ def _pair_shares(scene: Scene, pair: _Pair) -> tuple[Share, ...]:
         if thing.kind == "box":
             shares += _box_shares(scene.room, thing, part, pair.way * sign, here)
             continue
-        for label, twin in _resized(scene, thing):
+        for label, twin in _twins(scene, thing):
             if number < len(twin.parts):
                 moved = float((twin.parts[number].solid @ pair.way * sign).max())
                 shares.append(Share(label, abs(moved - here)))
@@ -356,14 +365,19 @@ def _meeting(pair: _Pair) -> tuple[float, float, float]:
     return float(x), float(y), float(z)
 
 
+def _part_name(thing: Thing, part: Part) -> str:
+    """What of a thing meets something: its stand by name, else the thing."""
+    return f"{thing.name}'s stand" if part.kind in ("legs", "column") and thing.kind != "holder" else thing.name
+
+
 def _pair_line(scene: Scene, pair: _Pair) -> Margin:
-    one, other = pair.first.name, pair.second.name
+    one, other = _part_name(pair.first, pair.parts[0]), _part_name(pair.second, pair.parts[1])
     spare = Estimate(pair.gap, _pair_shares(scene, pair))
     say = Say.of(scene.brief)
     placing = PLACING if pair.second.kind == "box" else PLACING * 2**0.5
     return judge(
-        "fit.overlap", (pair.first.path, pair.second.path), f"{one.capitalize()} clear of other things", spare,
-        need=0.0, have=pair.gap, unit="m", clear=f"Nothing is in the way of the {one}.",
+        "fit.overlap", (pair.first.path, pair.second.path), f"{pair.first.name.capitalize()} clear of other things", spare,
+        need=0.0, have=pair.gap, unit="m", clear=f"Nothing is in the way of the {pair.first.name}.",
         short=f"The {one} and the {other} are in each other's way.",
         reason=f"Nearest is the {other}: {say.gap(pair.gap).lstrip('+')} "
                f"{'between them' if pair.gap >= 0 else 'of overlap'}.",
@@ -427,12 +441,17 @@ def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Prop
     if place is None:
         return
     x, y = place
-    for dx, dy in _ways(scene, margin, x, y):
+    name = path.split("/")[-1]
+    away = np.array([x - margin.at[0], y - margin.at[1]])
+    if np.hypot(*away) > 0.03 and margin.code in ("fit.overlap", "fit.door"):
+        spot = np.array([x, y]) + away / np.hypot(*away) * lack
+        yield Proposal(f"Move the {name} {say.short_by(lack)} straight away",
+                       SetFields(target=path, fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}))
+    for dx, dy in _ways(margin, x, y):
         fields = {"x": round(x + dx * lack, 3), "y": round(y + dy * lack, 3)}
-        name = path.split("/")[-1]
         yield Proposal(f"Move the {name} {say.short_by(lack)} {_towards(scene, dx, dy)}",
                        SetFields(target=path, fields=fields))
-    for dx, dy in _ways(scene, margin, x, y)[:2]:
+    for dx, dy in _ways(margin, x, y)[:2]:
         yield Proposal(f"Move the whole set {say.short_by(lack)} {_towards(scene, dx, dy)}",
                        Shift(target=scene.path, dx=round(dx * lack, 3), dy=round(dy * lack, 3)))
 
@@ -447,8 +466,8 @@ def _place(scene: Scene, path: str) -> tuple[float, float] | None:
     return found.x, found.y
 
 
-def _ways(scene: Scene, margin: Margin, x: float, y: float) -> list[tuple[float, float]]:
-    """Plan directions to try, best first: straight away from the place of conflict, then the room's axes."""
+def _ways(margin: Margin, x: float, y: float) -> list[tuple[float, float]]:
+    """The room's axes that lead away from the place of conflict, best first."""
     assert margin.at is not None
     away = np.array([x - margin.at[0], y - margin.at[1]])
     axes = sorted(((1.0, 0.0), (-1.0, 0.0), (0.0, 1.0), (0.0, -1.0)), key=lambda w: -(away[0] * w[0] + away[1] * w[1]))

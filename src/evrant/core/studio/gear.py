@@ -50,7 +50,9 @@ class Camera(_Item):
     sensor_height: SensorSide | None = Field(None, title="Sensor, short side")
     body_depth: GearLength | None = Field(None, title="Depth from lens mount plane to screen")
     base_iso: Annotated[int, Field(ge=12, le=25600)] | None = Field(None, title="Lowest ISO")
-    sync_shutter: Annotated[float, Field(ge=1 / 8000, le=1)] | None = Field(None, title="Shortest flash sync [s]")
+    sync_shutter: Annotated[float, Field(ge=1 / 8000, le=1)] | None = Field(
+        None, title="Shortest flash sync", json_schema_extra={"show": "time"}
+    )
 
 
 class Lens(_Item):
@@ -96,7 +98,9 @@ class Flash(_Item):
     energy: Energy | None = Field(None, title="Stored energy at full power")
     guide_number: GuideNumber | None = Field(None, title="Guide number at ISO 100")
     guide_measured: bool = Field(False, title="Guide number measured by yourself")
-    lowest_power: Annotated[float, Field(gt=0, le=1)] | None = Field(None, title="Lowest power, as a share of full")
+    lowest_power: Annotated[float, Field(gt=0, le=1)] | None = Field(
+        None, title="Lowest power, as a share of full", json_schema_extra={"show": "fraction"}
+    )
     modelling: Power | None = Field(None, title="Modelling lamp")
     recycle: Seconds | None = Field(None, title="Recycle time at full power")
     supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
@@ -109,7 +113,9 @@ class Lamp(_Item):
 
     kind: Literal["lamp"] = "lamp"
     power: Power | None = Field(None, title="Draws")
-    lumens: Annotated[float, Field(gt=0, le=1_000_000)] | None = Field(None, title="Luminous flux [lm]")
+    lumens: Annotated[float, Field(gt=0, le=1_000_000)] | None = Field(
+        None, title="Luminous flux", json_schema_extra={"show": "lm"}
+    )
     supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
     diameter: GearLength | None = Field(None, title="Diameter")
     length: GearLength | None = Field(None, title="Length")

@@ -154,7 +154,7 @@ class Wall(Model):
 class _OnWall(Model):
     id: Slug
     name: Name
-    wall: Slug | None = Field(None, title="In wall")
+    wall: Slug | None = Field(None, title="In wall", json_schema_extra={"list": "walls"})
     offset: Distance | None = Field(None, title="From the wall's start")
 
 
@@ -193,7 +193,7 @@ class Socket(_OnWall):
 
     name: Name = Field("Socket", title="Name")
     height: Distance | None = Field(None, title="Above floor")
-    circuit: Slug | None = Field(None, title="On circuit")
+    circuit: Slug | None = Field(None, title="On circuit", json_schema_extra={"list": "circuits"})
 
 
 class Box(Model):

@@ -44,7 +44,7 @@ class Shot(Model):
     capture: Literal["stills", "video"] = Field("stills", title="Capture")
     aperture: FNumber | None = Field(None, title="Aperture")
     iso: Iso | None = Field(None, title="ISO")
-    shutter: Shutter | None = Field(None, title="Shutter [s]")
+    shutter: Shutter | None = Field(None, title="Shutter time", json_schema_extra={"show": "time"})
     background_gap: WishLength | None = Field(None, title="Least distance to the background")
     tone: Tone | None = Field(None, title="Background tone")
     pattern: Pattern | None = Field(None, title="Light pattern")

@@ -6,7 +6,7 @@ from typing import Literal, Protocol, TypeVar
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from evrant.core.base import Model, Name
+from evrant.core.base import Model, Name, Slug
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import Item
 from evrant.core.studio.room import Room
@@ -26,9 +26,9 @@ T = TypeVar("T", bound=Identified)
 
 
 class Acceptance(Model):
-    """A Tight line the user has accepted, by its key."""
+    """A Tight line the user has accepted, by its token."""
 
-    id: Name
+    id: Slug
 
 
 class Studio(Model):

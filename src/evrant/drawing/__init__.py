@@ -1,0 +1,1 @@
+"""Studio → SVG: plan, sections and the camera's picture, in projection and one scale."""

@@ -1,0 +1,130 @@
+"""The two sections: along the lens, and facing the background."""
+
+import numpy as np
+
+from evrant.core.scene import Scene, Thing
+from evrant.core.solids import Points
+from evrant.drawing.bodies import (
+    background_sheet,
+    group,
+    light_shapes,
+    outline,
+    silhouette,
+    stand_shapes,
+    sweep_section,
+)
+from evrant.drawing.layout import Frame
+from evrant.drawing.plan import OVERHEAD, _hatch
+from evrant.drawing.scale import ticks_below, ticks_left
+from evrant.drawing.svg import element, hull, line, shape, union_path
+
+
+def section_along(frame: Frame, scene: Scene) -> str:
+    """Seen from the side, lens axis level, camera on the right."""
+    return "".join([_room(frame, scene), sweep_section(frame, scene), _in_order(frame, scene), _rays(frame, scene)])
+
+
+def section_facing(frame: Frame, scene: Scene) -> str:
+    """Seen from the camera towards the background."""
+    sheet = background_sheet(scene)
+    paper = shape(frame.place(sheet), "paper-face") if sheet is not None else ""
+    return "".join([_room(frame, scene, left=False), paper, _in_order(frame, scene)])
+
+
+def _room(frame: Frame, scene: Scene, *, left: bool = True) -> str:
+    box = [(0.0, 0.0), (frame.width, 0.0), (frame.width, frame.height), (0.0, frame.height)]
+    tapes = ticks_below(frame.width / frame.scale, frame.scale, frame.height + 4, scene.brief.units)
+    if left:
+        tapes += ticks_left(frame.height / frame.scale, frame.scale, frame.height, scene.brief.units)
+    known = scene.room.height is not None
+    return shape(box, "floor") + tapes + shape(box, "wall" if known else "ghost")
+
+
+def _in_order(frame: Frame, scene: Scene) -> str:
+    """Things from far to near as this section is seen."""
+    toward = np.cross(frame.across, frame.up)
+    drawn = []
+    for thing in scene.things:
+        shapes = _thing(frame, scene, thing)
+        if shapes:
+            middle = np.vstack([part.solid for part in thing.parts]).mean(axis=0)
+            if frame.name == "facing" and _behind_camera(scene, middle):
+                shapes = element("g", shapes, class_="behind")
+            drawn.append((float(middle @ toward), shapes))
+    return "".join(shapes for _, shapes in sorted(drawn, key=lambda pair: pair[0]))
+
+
+def _behind_camera(scene: Scene, middle: Points) -> bool:
+    """Whether a thing lies nearer the viewer than the lens, so that it would hide the set."""
+    return scene.camera_spot is not None and scene.axis is not None and float(
+        (middle[:2] - scene.camera_spot) @ scene.axis) > 0
+
+
+def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
+    plan = scene.plan
+    match thing.kind:
+        case "door":
+            return ""
+        case "box":
+            return _box(frame, thing)
+        case "subject":
+            outlines = [[hull(frame.place(s)) for s in scene.body_parts(subject.id)] for subject in scene.shot.subjects]
+            shapes = [element("path", d=union_path(o), class_="solid body") for o in outlines]
+            return element("g", *shapes, class_="thing", data_path=f"{scene.path}/subject")
+        case "light":
+            light = next(one for one in scene.lights if one.path == thing.path)
+            return group(frame.name, thing.path, f"{thing.name} light", *light_shapes(frame, scene, light, thing),
+                         grab=thing.path, focus=frame.name == "facing", x=light.place.x, y=light.place.y, height=light.place.height)
+        case "backdrop":
+            path = thing.path
+            drawn = shape(outline(frame, thing.parts[0]), "solid paper")
+            return group(frame.name, path, "background", drawn, grab=path, x=plan.background.x, y=plan.background.y,
+                         height=plan.background.height)
+        case "holder":
+            return element("g", *stand_shapes(frame, thing), class_="thing", data_path=thing.path)
+        case "operator":
+            return shape(outline(frame, thing.parts[0]), "ghost") if frame.name == "lens" else ""
+        case "camera":
+            return _camera(frame, scene, thing) if frame.name == "lens" else ""
+        case "prop":
+            return element("g", silhouette(frame, thing.parts, "solid"), class_="thing", data_path=thing.path)
+    return ""
+
+
+def _camera(frame: Frame, scene: Scene, thing: Thing) -> str:
+    place = scene.plan.camera
+    height = None if scene.lens_height is None else round(scene.lens_height, 3)
+    body = silhouette(frame, [part for part in thing.parts if part.kind == "head"], "solid")
+    return group(frame.name, thing.path, "camera", *stand_shapes(frame, thing), body, grab=thing.path, x=place.x,
+                 y=place.y, height=height)
+
+
+def _box(frame: Frame, thing: Thing) -> str:
+    points = outline(frame, thing.parts[0])
+    low = float(thing.parts[0].solid[:, 2].min())
+    shapes = [shape(points, "overhead" if low > OVERHEAD else "furniture")]
+    if low > OVERHEAD:
+        shapes.insert(0, element("path", d=_hatch(points), class_="hatch"))
+    return element("g", element("title", thing.name), *shapes, class_="thing", data_path=thing.path)
+
+
+def _rays(frame: Frame, scene: Scene) -> str:
+    """Upper and lower edge of the picture, from the lens to the background, the floor or the wall."""
+    if scene.view is None or scene.eye is None or scene.axis is None:
+        return ""
+    rays = scene.view.rays()
+    parts = []
+    for pair in ((0, 1), (2, 3)):
+        way = rays[list(pair)].mean(axis=0)
+        reach = 6.0
+        if scene.line is not None:
+            normal = np.array([*scene.line[1], 0.0])
+            closing = -float(way @ normal)
+            gap = float((scene.eye[:2] - scene.line[0]) @ scene.line[1])
+            if closing > 1e-6 and gap > 0:
+                reach = gap / closing
+        if way[2] < -1e-6:
+            reach = min(reach, -float(scene.eye[2]) / float(way[2]))
+        ends: Points = frame.place(np.array([scene.eye, scene.eye + way * reach]))
+        parts.append(line(ends[0], ends[1], "ray"))
+    return "".join(parts)

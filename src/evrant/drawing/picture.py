@@ -1,0 +1,141 @@
+"""What the camera sees: true outlines in central projection, nearer things over farther ones."""
+
+import numpy as np
+
+from evrant.core.framing import View
+from evrant.core.scene import Scene
+from evrant.core.solids import Points
+from evrant.core.studio.room import value
+from evrant.core.words import f_words
+from evrant.drawing.bodies import background_sheet, floor_sheet
+from evrant.drawing.svg import element, hull, number, path_of, shape, text, union_path
+
+NEAR = 0.08
+
+
+def picture_view(scene: Scene, width: float, height: float) -> str:
+    """The picture fitted into a rectangle, or words about what is missing."""
+    view = scene.view
+    if view is None:
+        return _empty(width, height)
+    ratio = view.across / view.upward
+    tall = min(height, width / ratio)
+    wide = tall * ratio
+    to_sheet = _Mapping(view, wide, tall)
+    inner = "".join([
+        element("rect", width=wide, height=tall, class_="picture-ground"),
+        _room(to_sheet, scene), _paper(to_sheet, scene), _things(to_sheet, scene),
+    ])
+    clip = element("clipPath", element("rect", width=wide, height=tall), id="picture-clip")
+    settings = _settings(scene)
+    return "".join([
+        element("defs", clip), element("g", inner, clip_path="url(#picture-clip)"),
+        element("rect", width=wide, height=tall, class_="picture-edge"),
+        text(wide, tall + 17, settings, "tape", text_anchor="end") if settings else "",
+    ])
+
+
+class _Mapping:
+    """Points in the room to the picture's sheet coordinates."""
+
+    def __init__(self, view: View, wide: float, tall: float) -> None:
+        self.view, self.wide, self.tall = view, wide, tall
+
+    def flat(self, points: Points) -> Points:
+        half = self.view.project(points)
+        return np.column_stack([(half[:, 0] + 1) / 2 * self.wide, (1 - half[:, 1]) / 2 * self.tall])
+
+    def outline(self, solid: Points) -> Points | None:
+        """Outline of a convex body, clipped to what lies in front of the lens."""
+        clipped = clip_near(self.view, solid)
+        return None if len(clipped) < 3 else hull(np.clip(self.flat(clipped), -5000, 5000))
+
+
+def clip_near(view: View, solid: Points) -> Points:
+    """The part of a convex body in front of the lens: its points there and where pairs of points
+    cross the near plane. The hull of both is the clipped body exactly."""
+    depth = view.depth(solid)
+    front, back = depth >= NEAR, depth < NEAR
+    if not back.any():
+        return solid
+    if not front.any():
+        return solid[:0]
+    a, b = solid[front][:, None, :], solid[back][None, :, :]
+    da, db = depth[front][:, None], depth[back][None, :]
+    t = (da - NEAR) / (da - db)
+    crossing = (a + (b - a) * t[..., None]).reshape(-1, 3)
+    return np.vstack([solid[front], crossing])
+
+
+def _room(to: _Mapping, scene: Scene) -> str:
+    """Edges of the room: where walls meet floor and ceiling, and each other."""
+    if scene.walls is None:
+        return ""
+    top = value(scene.room.height) or 2.5
+    parts = []
+    corners = scene.walls.corners
+    for i in range(scene.walls.count):
+        a, b = corners[i], corners[(i + 1) % scene.walls.count]
+        for start, end in (((*a, 0), (*b, 0)), ((*a, top), (*b, top)), ((*a, 0), (*a, top))):
+            ends = clip_near(to.view, np.array([start, end], dtype=float))
+            if len(ends) == 2:
+                points = np.clip(to.flat(ends), -20000, 20000)
+                parts.append(element("path", d=path_of(points, closed=False), class_="room-edge"))
+    return "".join(parts)
+
+
+def _paper(to: _Mapping, scene: Scene) -> str:
+    parts = []
+    for sheet, class_ in ((background_sheet(scene), "paper-face"), (floor_sheet(scene), "paper-floor")):
+        points = to.outline(sheet) if sheet is not None else None
+        if points is not None:
+            parts.append(shape(points, class_))
+    return "".join(parts)
+
+
+def _things(to: _Mapping, scene: Scene) -> str:
+    drawn: list[tuple[float, str]] = []
+    for thing in scene.things:
+        if thing.kind in ("camera", "operator", "door", "backdrop"):
+            continue
+        if thing.kind == "subject":
+            drawn += _subjects(to, scene)
+            continue
+        outlines = [o for o in (to.outline(part.solid) for part in thing.parts) if o is not None]
+        if outlines:
+            depth = float(to.view.depth(np.vstack([p.solid for p in thing.parts])).mean())
+            solid = element("path", d=union_path(outlines), class_="solid")
+            drawn.append((depth, element("g", element("title", thing.name), solid, class_="thing", data_path=thing.path)))
+    return "".join(shapes for _, shapes in sorted(drawn, key=lambda pair: -pair[0]))
+
+
+def _subjects(to: _Mapping, scene: Scene) -> list[tuple[float, str]]:
+    found = []
+    for subject in scene.shot.subjects:
+        solids = scene.body_parts(subject.id)
+        outlines = [o for o in (to.outline(solid) for solid in solids) if o is not None]
+        if outlines:
+            depth = float(to.view.depth(np.vstack(solids)).mean())
+            body = element("path", d=union_path(outlines), class_="solid body")
+            found.append((depth, element("g", body, class_="thing", data_path=f"{scene.path}/subject")))
+    return found
+
+
+def _settings(scene: Scene) -> str:
+    shot = scene.shot
+    words = []
+    if shot.aperture:
+        words.append(f_words(shot.aperture.value))
+    if shot.shutter:
+        words.append(f"1/{number(round(1 / shot.shutter))} s" if shot.shutter < 0.4 else f"{number(shot.shutter)} s")
+    if shot.iso:
+        words.append(f"ISO {shot.iso}")
+    return " · ".join(words)
+
+
+def _empty(width: float, height: float) -> str:
+    return "".join([
+        element("rect", width=width, height=height, class_="picture-missing"),
+        text(width / 2, height / 2, "Choose camera and lens, and place both mark and camera.", "note",
+             text_anchor="middle"),
+    ])

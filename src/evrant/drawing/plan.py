@@ -1,0 +1,283 @@
+"""The plan: room, set, field of view and distances, seen from above."""
+
+import numpy as np
+
+from evrant.core.footprint import Plan, first_wall
+from evrant.core.scene import Scene, door_place
+from evrant.core.solids import Points, Vector
+from evrant.core.studio.room import Window, value
+from evrant.core.words import Say
+from evrant.drawing.bodies import (
+    floor_sheet,
+    group,
+    light_shapes,
+    outline,
+    silhouette,
+    stand_shapes,
+)
+from evrant.drawing.layout import Frame
+from evrant.drawing.scale import ticks_below, ticks_left
+from evrant.drawing.svg import element, hull, line, number, path_of, shape, text, union_path
+
+OVERHEAD = 1.8
+
+
+def plan_view(frame: Frame, scene: Scene) -> str:
+    """Everything on the plan, from the floor up."""
+    assert scene.walls is not None
+    return "".join([
+        shape(_flat(frame, scene.walls.corners), "floor"),
+        ticks_below(frame.width / frame.scale, frame.scale, frame.height + 4, scene.brief.units),
+        ticks_left(frame.height / frame.scale, frame.scale, frame.height, scene.brief.units),
+        _background(frame, scene),
+        _boxes(frame, scene),
+        _walls(frame, scene, scene.walls),
+        _view_cone(frame, scene),
+        _things(frame, scene),
+        _distances(frame, scene),
+        _mark(frame, scene),
+    ])
+
+
+def _flat(frame: Frame, points: Points) -> Points:
+    return frame.place(np.column_stack([points, np.zeros(len(points))]))
+
+
+def _walls(frame: Frame, scene: Scene, walls: Plan) -> str:
+    parts = [shape(_flat(frame, walls.corners), "wall")]
+    for i, wall in enumerate(scene.room.edges(walls.count)):
+        start, end = walls.wall(i)
+        outward = np.array([*-walls.inward(i), 0.0])
+        outside = float(outward @ frame.across) > 0.5 or float(outward @ frame.up) > 0.5
+        middle = (start + end) / 2 + outward[:2] * (9 / frame.scale if outside else -11 / frame.scale)
+        x, y = frame.one(float(middle[0]), float(middle[1]), 0.0)
+        a, b = _flat(frame, np.array([start, end]))
+        turn = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
+        turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
+        parts.append(text(x, y + 3, wall.name, "wall-name", text_anchor="middle",
+                          transform=f"rotate({number(turn)} {number(x)} {number(y)})"))
+    for window in scene.room.windows:
+        place = _window_place(scene, walls, window)
+        if place is not None:
+            a, b = _flat(frame, np.array(place))
+            parts.append(element("g", element("title", window.name), line(a, b, "window"),
+                                 data_path=f"room/windows/{window.id}"))
+    return "".join(parts) + _doors(frame, scene, walls) + _sockets(frame, scene, walls)
+
+
+def _window_place(scene: Scene, walls: Plan, window: Window) -> tuple[Vector, Vector] | None:
+    names = [wall.id for wall in scene.room.edges(walls.count)]
+    if window.wall not in names or window.offset is None or window.width is None:
+        return None
+    start, end = walls.wall(names.index(window.wall))
+    along = (end - start) / np.linalg.norm(end - start)
+    first = start + along * window.offset.value
+    return first, first + along * window.width.value
+
+
+def _doors(frame: Frame, scene: Scene, walls: Plan) -> str:
+    parts = []
+    for door in scene.room.doors:
+        place = door_place(scene.room, walls, door)
+        if place is None or door.width is None:
+            continue
+        first, last, index = place
+        hinge, other = (first, last) if door.hinge == "start" else (last, first)
+        shapes = [line(*_flat(frame, np.array([first, last])), "opening")]
+        if door.swing != "slides":
+            way = walls.inward(index) * (1 if door.swing == "in" else -1)
+            opened = hinge + way * door.width.value
+            a, b, c = _flat(frame, np.array([hinge, opened, other]))
+            radius = number(door.width.value * frame.scale)
+            turn = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
+            arc = f"M{number(b[0])} {number(b[1])}A{radius} {radius} 0 0 {1 if turn > 0 else 0} {number(c[0])} {number(c[1])}"
+            shapes += [line(a, b, "leaf"), element("path", d=arc, class_="ghost")]
+        parts.append(group("plan", f"room/doors/{door.id}", door.name, *shapes))
+    return "".join(parts)
+
+
+def _sockets(frame: Frame, scene: Scene, walls: Plan) -> str:
+    parts = []
+    names = [wall.id for wall in scene.room.edges(walls.count)]
+    for socket in scene.room.sockets:
+        if socket.wall in names and socket.offset is not None:
+            index = names.index(socket.wall)
+            start, end = walls.wall(index)
+            along = (end - start) / np.linalg.norm(end - start)
+            spot = start + along * socket.offset.value
+            tip = spot + walls.inward(index) * 0.07
+            a, b = _flat(frame, np.array([spot, tip]))
+            parts.append(element("g", element("title", socket.name), line(a, b, "socket"),
+                                 element("circle", cx=float(b[0]), cy=float(b[1]), r=2.2, class_="socket-dot"),
+                                 data_path=f"room/sockets/{socket.id}"))
+    return "".join(parts)
+
+
+def _boxes(frame: Frame, scene: Scene) -> str:
+    parts = []
+    for thing in scene.things:
+        if thing.kind != "box":
+            continue
+        points = outline(frame, thing.parts[0])
+        low = float(thing.parts[0].solid[:, 2].min())
+        label, words = thing.name, ""
+        if low > OVERHEAD:
+            label = f"{thing.name}, {Say.of(scene.brief).length(low)} clear"
+        x, y = points[:, 0].min() + 8, points[:, 1].min() + (points[:, 1].max() - points[:, 1].min()) / 2 + 4
+        if np.ptp(points[:, 0]) > 90:
+            words = text(x, y, label, "note on-hatch" if low > OVERHEAD else "note")
+        shapes = [shape(points, "overhead" if low > OVERHEAD else "furniture"), words]
+        if low > OVERHEAD:
+            shapes.insert(0, element("path", d=_hatch(points), class_="hatch"))
+        parts.append(group("plan", thing.path, label, *shapes))
+    return "".join(parts)
+
+
+def _hatch(points: Points) -> str:
+    """Diagonal lines across an axis-aligned outline; other outlines stay plain."""
+    (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
+    if len(points) != 5:
+        return ""
+    pieces, step, tall = [], 9.0, y1 - y0
+    x = x0 - tall
+    while x < x1:
+        a, b = max(x, x0), min(x + tall, x1)
+        if b > a:
+            pieces.append(f"M{number(a)} {number(y1 - (a - x))}L{number(b)} {number(y1 - (b - x))}")
+        x += step
+    return "".join(pieces)
+
+
+def _background(frame: Frame, scene: Scene) -> str:
+    floor = floor_sheet(scene)
+    return shape(frame.place(floor), "sweep") if floor is not None else ""
+
+
+def _view_cone(frame: Frame, scene: Scene) -> str:
+    """The sides of the picture from the lens to the background or the wall behind."""
+    view, walls = scene.view, scene.walls
+    if view is None or walls is None or scene.eye is None:
+        return ""
+    rays = view.rays()
+    parts = []
+    for pair in ((0, 3), (1, 2)):
+        way = rays[list(pair)].mean(axis=0)[:2]
+        length = float(np.linalg.norm(way))
+        if length < 1e-6:
+            return ""
+        hit = first_wall(walls, scene.eye[:2], way / length)
+        reach = hit[0] if hit else 3.0
+        if scene.line is not None:
+            closing = -float(way / length @ scene.line[1])
+            gap = float((scene.eye[:2] - scene.line[0]) @ scene.line[1])
+            if closing > 1e-6 and gap > 0:
+                reach = min(reach, gap / closing)
+        end = scene.eye[:2] + way / length * reach
+        a, b = _flat(frame, np.array([scene.eye[:2], end]))
+        parts.append(line(a, b, "ray"))
+    return "".join(parts)
+
+
+def _things(frame: Frame, scene: Scene) -> str:
+    parts = []
+    background = ""
+    lights = {light.path: light for light in scene.lights}
+    for thing in scene.things:
+        match thing.kind:
+            case "backdrop":
+                background += shape(outline(frame, thing.parts[0]), "solid paper")
+            case "holder":
+                background += "".join(stand_shapes(frame, thing))
+            case "prop":
+                parts.append(_prop(frame, scene, thing.path, silhouette(frame, thing.parts, "solid"), thing.name))
+            case "operator":
+                parts.append(shape(outline(frame, thing.parts[0]), "ghost"))
+            case "light":
+                place = lights[thing.path].place
+                parts.append(group(
+                    "plan", thing.path, f"{thing.name} light",
+                    *light_shapes(frame, scene, lights[thing.path], thing), _light_name(frame, lights[thing.path].at, thing.name),
+                    grab=thing.path, focus=True, x=place.x, y=place.y, height=place.height))
+    if background:
+        place_b = scene.plan.background
+        path = f"{scene.path}/background"
+        parts.insert(0, group("plan", path, "background", background, grab=path, focus=True, x=place_b.x, y=place_b.y,
+                              height=place_b.height))
+    parts.append(_subject(frame, scene))
+    parts.append(_camera(frame, scene))
+    return "".join(parts)
+
+
+def _prop(frame: Frame, scene: Scene, path: str, drawn: str, name: str) -> str:
+    place = next(p for p in scene.plan.props if path.endswith(f"/{p.id}"))
+    return group("plan", path, name, drawn, grab=path, focus=True, x=place.x, y=place.y)
+
+
+def _light_name(frame: Frame, at: Vector | None, name: str) -> str:
+    if at is None:
+        return ""
+    x, y = frame.place(at[None])[0]
+    return text(x, y + (14 if y < frame.height / 2 else -8), name, "note light-name", text_anchor="middle")
+
+
+def _subject(frame: Frame, scene: Scene) -> str:
+    shapes = []
+    for subject in scene.shot.subjects:
+        outlines = [hull(frame.place(solid)) for solid in scene.body_parts(subject.id)]
+        if outlines:
+            shapes.append(element("path", d=union_path(outlines), class_="solid body"))
+    return element("g", element("title", "subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject") if shapes else ""
+
+
+def _camera(frame: Frame, scene: Scene) -> str:
+    thing = next((t for t in scene.things if t.kind == "camera"), None)
+    if thing is None:
+        return ""
+    place = scene.plan.camera
+    legs = [shape(outline(frame, part), "ghost") for part in thing.parts if part.kind == "legs"]
+    solid = silhouette(frame, [part for part in thing.parts if part.kind == "head"], "solid")
+    height = None if scene.lens_height is None else round(scene.lens_height, 3)
+    return group("plan", thing.path, "camera", *legs, solid, grab=thing.path, focus=True, x=place.x, y=place.y, height=height)
+
+
+def _mark(frame: Frame, scene: Scene) -> str:
+    if scene.mark is None:
+        return ""
+    x, y = frame.one(float(scene.mark[0]), float(scene.mark[1]), 0.0)
+    cross = f"M{number(x - 7)} {number(y)}H{number(x + 7)}M{number(x)} {number(y - 7)}V{number(y + 7)}"
+    path = f"{scene.path}/mark"
+    place = scene.plan.mark
+    return group("plan", path, "mark", element("circle", cx=x, cy=y, r=13.0, class_="handle"),
+                 element("path", d=cross, class_="mark"), grab=path, focus=True, x=place.x, y=place.y)
+
+
+def _distances(frame: Frame, scene: Scene) -> str:
+    """Dimension lines along the lens axis: lens to mark, mark to background."""
+    if scene.mark is None or scene.axis is None:
+        return ""
+    say = Say.of(scene.brief)
+    parts = []
+    if scene.camera_spot is not None:
+        along = float((scene.camera_spot - scene.mark) @ scene.axis)
+        lens = f"{say.focal(scene.focal.value)}, " if scene.focal else ""
+        parts.append(_dimension(frame, scene.mark, scene.camera_spot, f"{lens}{say.length(along)}"))
+    if scene.line is not None:
+        gap = float((scene.mark - scene.line[0]) @ scene.line[1])
+        parts.append(_dimension(frame, scene.mark - scene.line[1] * gap, scene.mark, say.length(gap)))
+    return "".join(parts)
+
+
+def _dimension(frame: Frame, start: Vector, end: Vector, words: str) -> str:
+    a, b = _flat(frame, np.array([start, end]))
+    if abs(b[0] - a[0]) < 12:
+        return ""
+    drop = 22.0
+    pieces = [f"M{number(p[0])} {number(p[1] + drop - 4)}V{number(p[1] + drop + 4)}" for p in (a, b)]
+    pieces.append(path_of([(a[0], a[1] + drop), (b[0], b[1] + drop)], closed=False))
+    middle = (a + b) / 2
+    return element("g", element("path", d="".join(pieces), class_="dimension"),
+                   text(middle[0], middle[1] + drop + 14, words, "note dimension-label", text_anchor="middle"),
+                   aria_hidden="true")
+
+
+__all__ = ["plan_view", "value"]

@@ -1,0 +1,112 @@
+"""The drawing sheet of a set: four views in projection, with conflicts circled where they happen."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+
+from evrant.core.margins import Margin, Verdict
+from evrant.core.scene import Scene
+from evrant.core.words import Say
+from evrant.drawing.elevation import section_along, section_facing
+from evrant.drawing.layout import Frame, Layout, layout_of
+from evrant.drawing.picture import picture_view
+from evrant.drawing.plan import plan_view
+from evrant.drawing.svg import element, line, number, text
+
+WIDTH, HEIGHT = 760.0, 720.0
+
+
+def sheet(scene: Scene, lines: Iterable[Margin], width: float = WIDTH, height: float = HEIGHT,
+          turn: float | None = None) -> str:
+    """The whole sheet as one SVG, or an empty sheet that says what to measure first."""
+    layout = layout_of(scene, width, height, turn)
+    if layout is None:
+        return _blank(width, height)
+    shown = [margin for margin in lines if margin.at is not None and margin.verdict is Verdict.SHORT]
+    say = Say.of(scene.brief)
+    views = [
+        _view(layout.plan, "Plan", plan_view(layout.plan, scene) + _conflicts(layout.plan, shown, say)),
+        _view(layout.lens, "Section along the lens",
+              section_along(layout.lens, scene) + _conflicts(layout.lens, shown, say)),
+        _view(layout.facing, "Section facing the background",
+              section_facing(layout.facing, scene) + _conflicts(layout.facing, shown, say)),
+        _picture(layout, scene),
+    ]
+    return element(
+        "svg", *_projection_lines(layout, scene), *views, id="sheet", xmlns="http://www.w3.org/2000/svg",
+        viewBox=f"0 0 {number(width)} {number(height)}", class_="sheet", role="group",
+        aria_label=f"Drawing of {scene.plan.name}", data_turn=round(layout.turn, 4), data_scale=round(layout.scale, 4),
+    )
+
+
+def _view(frame: Frame, title: str, inner: str) -> str:
+    return element(
+        "svg", text(0, -9, title, "view-title"), inner, id=f"view-{frame.name}", x=frame.x, y=frame.y,
+        width=frame.width, height=frame.height, overflow="visible", class_="view", data_view=frame.name,
+        data_across=" ".join(number6(v) for v in frame.across), data_up=" ".join(number6(v) for v in frame.up),
+    )
+
+
+def number6(number_: float) -> str:
+    return f"{number_:.6f}"
+
+
+def _picture(layout: Layout, scene: Scene) -> str:
+    x, y, width, height = layout.picture
+    return element("svg", text(0, -9, "What the camera sees", "view-title"), picture_view(scene, width, height),
+                   id="view-picture", x=x, y=y, width=width, height=height, overflow="visible", class_="view")
+
+
+def _projection_lines(layout: Layout, scene: Scene) -> list[str]:
+    """Faint lines that carry the mark and the lens from the plan down to the section."""
+    found = []
+    for spot in (scene.mark, scene.camera_spot):
+        if spot is not None:
+            x, y = layout.plan.one(float(spot[0]), float(spot[1]), 0.0)
+            found.append(line((layout.plan.x + x, layout.plan.y + layout.plan.height + 12),
+                              (layout.lens.x + x, layout.lens.y - 20), "projection"))
+    return found
+
+
+def _conflicts(frame: Frame, shown: list[Margin], say: Say) -> str:
+    """A circle where each Short line happens, with its margin in the worst one."""
+    parts = []
+    taken: list[np.ndarray] = []
+    for margin in shown:
+        assert margin.at is not None
+        x, y = frame.one(*margin.at)
+        if not (-12 <= x <= frame.width + 12 and -12 <= y <= frame.height + 12):
+            continue
+        spot = np.array([x, y])
+        words = ""
+        if all(np.linalg.norm(spot - other) > 26 for other in taken):
+            below = y < frame.height - 30
+            words = text(min(max(x, 22), frame.width - 22), y + (26 if below else -16), say.margin(margin.margin, margin.unit),
+                         "conflict-label", text_anchor="middle")
+            taken.append(spot)
+        parts.append(element("g", element("title", margin.sentence), element("circle", cx=x, cy=y, r=11.0, class_="conflict"),
+                             words, class_="conflict-mark", data_key=margin.key))
+    return "".join(parts)
+
+
+def _blank(width: float, height: float) -> str:
+    return element(
+        "svg", text(width / 2, height / 2 - 8, "Nothing to draw yet.", "blank", text_anchor="middle"),
+        text(width / 2, height / 2 + 16, "Enter the room's length and width under Room.", "note", text_anchor="middle"),
+        id="sheet", xmlns="http://www.w3.org/2000/svg", viewBox=f"0 0 {number(width)} {number(height)}", class_="sheet",
+    )
+
+
+def room_sheet(scene: Scene, width: float, height: float) -> str:
+    """The plan of a room alone, as large as fits."""
+    whole = layout_of(scene, width * 2, height * 2)
+    if whole is None or scene.walls is None:
+        return _blank(width, height)
+    long, wide = whole.plan.width / whole.scale, whole.plan.height / whole.scale
+    scale = min((width - 70) / long, (height - 70) / wide, 260.0)
+    frame = replace(whole.plan, x=46.0, y=28.0, width=long * scale, height=wide * scale, scale=scale)
+    return element(
+        "svg", _view(frame, "Plan", plan_view(frame, scene)), id="sheet", xmlns="http://www.w3.org/2000/svg",
+        viewBox=f"0 0 {number(width)} {number(frame.height + 76)}", class_="sheet", role="img", aria_label="Plan of the room",
+    )

@@ -1,0 +1,47 @@
+"""Tables as CSV: the shopping list and the ledger. Cells that a spreadsheet might run are defused."""
+
+import csv
+import io
+from collections.abc import Iterable
+
+from evrant.core.ledger import Ledger
+from evrant.core.rules.budget import planned
+from evrant.core.studio.studio import Studio
+
+
+def shopping_list(studio: Studio) -> str:
+    """Everything to be bought, dearest first, with a total where all is in one currency."""
+    rows: list[list[object]] = [["kind", "name", "count", "price each", "price", "currency", "condition", "notes"]]
+    for item in sorted(planned(studio), key=lambda i: -(i.price or 0) * i.quantity):
+        total = item.price * item.quantity if item.price is not None else None
+        rows.append([item.kind, item.name, item.quantity, _money(item.price), _money(total), item.currency,
+                     item.condition, item.notes])
+    return _csv(rows)
+
+
+def ledger_table(ledger: Ledger) -> str:
+    """Every margin with its figures in SI units."""
+    rows: list[list[object]] = [["code", "verdict", "margin", "uncertainty", "need", "have", "unit", "line", "reason",
+                                 "formula", "source", "kind of source", "about"]]
+    for m in ledger.lines:
+        rows.append([m.code, m.verdict.value, m.margin, m.uncertainty, m.need, m.have, m.unit, m.sentence, m.reason,
+                     m.basis.formula, m.basis.source, m.basis.kind, m.about[0]])
+    return _csv(rows)
+
+
+def _money(amount: object) -> str:
+    return "" if amount is None else f"{amount:.2f}"
+
+
+def _csv(rows: Iterable[list[object]]) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerows([[_cell(cell) for cell in row] for row in rows])
+    return out.getvalue()
+
+
+def _cell(value: object) -> object:
+    if isinstance(value, float):
+        return f"{value:.6g}"
+    text = "" if value is None else str(value)
+    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t") else text

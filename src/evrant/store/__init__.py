@@ -1,0 +1,1 @@
+"""What is kept: PostgreSQL through SQLAlchemy, one gateway owning all queries."""

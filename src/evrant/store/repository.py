@@ -1,0 +1,330 @@
+"""The gateway to studios: every query, every revision, scoped by owner."""
+
+import json
+import secrets
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any, Literal
+
+from sqlalchemy import Engine, create_engine, func, insert, select, update
+from sqlalchemy.engine import Connection
+
+from evrant.core import edits
+from evrant.core.edits import EDIT, Edit, EditRefused
+from evrant.core.memo import Memo
+from evrant.core.paths import NoSuchThing, find
+from evrant.core.studio.studio import SCHEMA, Studio
+from evrant.store.tables import RevisionRow, StudioRow
+
+Cause = Literal["edit", "undo", "redo", "import", "restore"]
+MAIN_PLAN = "a"
+_R, _S = RevisionRow.__table__, StudioRow.__table__
+
+
+class NotFound(LookupError):
+    """No such studio for this owner."""
+
+
+@dataclass
+class Conflict(Exception):
+    """The page's revision is too old for this change; both values where one field is concerned."""
+
+    message: str
+    newest: int
+    path: str | None = None
+    theirs: Any = None
+    mine: Any = None
+
+
+@dataclass(frozen=True)
+class Revision:
+    """A version of a studio with what is known of its making."""
+
+    studio_id: str
+    number: int
+    studio: Studio
+    label: str
+    cause: Cause
+    repeated: bool = False
+
+
+@dataclass(frozen=True)
+class HistoryLine:
+    """One line of a studio's history."""
+
+    number: int
+    parent: int | None
+    cause: Cause
+    label: str
+    by: str
+    at: datetime
+
+
+@dataclass(frozen=True)
+class Listed:
+    """A studio in the list."""
+
+    id: str
+    name: str
+    archived: bool
+    touched: datetime
+
+
+def engine_for(url: str) -> Engine:
+    """An engine with a small pool; connections are checked before use, so a restart heals."""
+    return create_engine(url, pool_size=8, max_overflow=8, pool_pre_ping=True,
+                         json_serializer=lambda value: json.dumps(value, ensure_ascii=False))
+
+
+class Repository:
+    """Studios of one owner in one database."""
+
+    def __init__(self, engine: Engine, owner: str = "local") -> None:
+        self._engine = engine
+        self._owner = owner
+        self._parsed: Memo[Studio] = Memo(64_000_000, lambda studio: 20_000 + 4_000 * len(studio.gear)
+                                          + 6_000 * len(studio.sets))
+
+    # --- studios -----------------------------------------------------------------------------
+
+    def studios(self, *, archived: bool = False) -> list[Listed]:
+        query = select(_S.c.id, _S.c.name, _S.c.archived, _S.c.touched).where(
+            _S.c.owner == self._owner, _S.c.archived == archived).order_by(_S.c.touched.desc())
+        with self._engine.connect() as connection:
+            return [Listed(*row) for row in connection.execute(query)]
+
+    def create(self, studio: Studio, *, label: str, cause: Cause = "edit", edit_id: str | None = None) -> Revision:
+        """A new studio with its first revision. A repeated edit_id gives the first answer."""
+        key = f"{edit_id}" if edit_id else secrets.token_hex(8)
+        with self._engine.begin() as connection:
+            known = self._created_before(connection, key)
+            if known:
+                return known
+            studio_id, now = secrets.token_hex(6), _now()
+            connection.execute(insert(_S).values(
+                id=studio_id, owner=self._owner, name=studio.name, archived=False, created=now, touched=now))
+            made = self._append(connection, studio_id, 0, None, studio, cause, key, label, None, now)
+        return self._kept(made)
+
+    def _created_before(self, connection: Connection, edit_id: str) -> Revision | None:
+        query = select(_R.c.studio).join(_S, _S.c.id == _R.c.studio).where(
+            _S.c.owner == self._owner, _R.c.edit_id == edit_id, _R.c.number == 1)
+        studio_id = connection.execute(query).scalar()
+        return self._load(connection, studio_id, 1, repeated=True) if studio_id else None
+
+    def set_archived(self, studio_id: str, archived: bool) -> None:
+        with self._engine.begin() as connection:
+            self._lock(connection, studio_id)
+            connection.execute(update(_S).where(_S.c.id == studio_id).values(archived=archived, touched=_now()))
+
+    # --- reading -----------------------------------------------------------------------------
+
+    def newest(self, studio_id: str) -> Revision:
+        """The newest revision; its document is parsed at most once in this process."""
+        with self._engine.connect() as connection:
+            self._check_owner(connection, studio_id)
+            return self._load(connection, studio_id, self._newest(connection, studio_id))
+
+    def at(self, studio_id: str, number: int) -> Revision:
+        with self._engine.connect() as connection:
+            self._check_owner(connection, studio_id)
+            return self._load(connection, studio_id, number)
+
+    def history(self, studio_id: str, limit: int = 200) -> list[HistoryLine]:
+        query = select(_R.c.number, _R.c.parent, _R.c.cause, _R.c.label, _R.c.by, _R.c.at).where(
+            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN).order_by(_R.c.number.desc()).limit(limit)
+        with self._engine.connect() as connection:
+            self._check_owner(connection, studio_id)
+            return [HistoryLine(*row) for row in connection.execute(query)]
+
+    def can_undo_redo(self, studio_id: str) -> tuple[bool, bool]:
+        with self._engine.connect() as connection:
+            newest = self._newest(connection, studio_id)
+            return (self._undo_target(connection, studio_id, newest) is not None,
+                    self._redo_target(connection, studio_id, newest) is not None)
+
+    # --- changing ----------------------------------------------------------------------------
+
+    def change(self, studio_id: str, base: int, edit_id: str, edit: Edit, *, rebase: bool = True) -> Revision:
+        """Apply an edit made on revision `base`. Raises Conflict, EditRefused or NotFound."""
+        with self._changing(studio_id, edit_id) as (connection, first):
+            if first is not None:
+                return first
+            newest = self._newest(connection, studio_id)
+            current = self._load(connection, studio_id, newest)
+            if base != newest:
+                self._check_conflict(connection, current, base, edit, rebase)
+            label = edits.say(current.studio, edit)
+            after = edits.apply(current.studio, edit)
+            if after == current.studio:
+                return current
+            cause: Cause = "import" if edit.verb == "import" else "edit"
+            parent = self._origin(connection, studio_id, newest)
+            made = self._append(connection, studio_id, newest, parent, after, cause, edit_id, label,
+                                EDIT.dump_python(edit, mode="json", exclude={"document"}), _now())
+        return self._kept(made)
+
+    def undo(self, studio_id: str, base: int, edit_id: str) -> Revision:
+        """Back to the document before the last change not yet undone; only from the newest page."""
+        return self._step(studio_id, base, edit_id, "undo")
+
+    def redo(self, studio_id: str, base: int, edit_id: str) -> Revision:
+        return self._step(studio_id, base, edit_id, "redo")
+
+    def restore(self, studio_id: str, base: int, edit_id: str, number: int) -> Revision:
+        """The document of an older revision as a new change, which can itself be undone."""
+        with self._changing(studio_id, edit_id) as (connection, first):
+            if first is not None:
+                return first
+            newest = self._newest(connection, studio_id)
+            if base != newest:
+                raise Conflict("The studio has changed since this page was loaded.", newest)
+            wanted = self._load(connection, studio_id, number)
+            parent = self._origin(connection, studio_id, newest)
+            made = self._append(connection, studio_id, newest, parent, wanted.studio, "restore", edit_id,
+                                f"Restore revision {number}: {wanted.label}", None, _now())
+        return self._kept(made)
+
+    def _step(self, studio_id: str, base: int, edit_id: str, cause: Literal["undo", "redo"]) -> Revision:
+        with self._changing(studio_id, edit_id) as (connection, first):
+            if first is not None:
+                return first
+            newest = self._newest(connection, studio_id)
+            if base != newest:
+                raise Conflict(f"The studio has changed since this page was loaded; {cause} from the newest page.",
+                               newest)
+            seek = self._undo_target if cause == "undo" else self._redo_target
+            target = seek(connection, studio_id, newest)
+            if target is None:
+                raise EditRefused(f"There is nothing to {cause}.")
+            shown = self._load(connection, studio_id, target)
+            undone = self._load(connection, studio_id, self._origin(connection, studio_id, newest) or newest)
+            label = f"{cause.capitalize()}: {undone.label if cause == 'undo' else shown.label}"
+            made = self._append(connection, studio_id, newest, target, shown.studio, cause, edit_id, label, None,
+                                _now())
+        return self._kept(made)
+
+    @contextmanager
+    def _changing(self, studio_id: str, edit_id: str) -> Iterator[tuple[Connection, Revision | None]]:
+        """A transaction under the studio's lock, with the first answer if this edit was seen before."""
+        with self._engine.begin() as connection:
+            self._lock(connection, studio_id)
+            query = select(_R.c.number).where(_R.c.studio == studio_id, _R.c.edit_id == edit_id)
+            number = connection.execute(query).scalar()
+            yield connection, self._load(connection, studio_id, number, repeated=True) if number else None
+
+    def _append(self, connection: Connection, studio_id: str, newest: int, parent: int | None, studio: Studio,
+                cause: Cause, edit_id: str, label: str, edit: dict[str, Any] | None, now: datetime) -> Revision:
+        number = newest + 1
+        connection.execute(insert(_R).values(
+            studio=studio_id, plan=MAIN_PLAN, number=number, parent=parent, cause=cause, edit_id=edit_id,
+            label=label[:300], document=json.loads(studio.dump_json()), edit=edit, schema=SCHEMA, by=self._owner, at=now))
+        connection.execute(update(_S).where(_S.c.id == studio_id).values(name=studio.name, touched=now))
+        return Revision(studio_id, number, studio, label, cause)
+
+    # --- the tree of changes -----------------------------------------------------------------
+
+    def _row(self, connection: Connection, studio_id: str, number: int) -> tuple[str, int | None]:
+        query = select(_R.c.cause, _R.c.parent).where(
+            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+        row = connection.execute(query).one()
+        return row.cause, row.parent
+
+    def _origin(self, connection: Connection, studio_id: str, number: int) -> int:
+        """The change whose document a revision shows: itself, or what an undo or redo went to."""
+        cause, parent = self._row(connection, studio_id, number)
+        return parent if cause in ("undo", "redo") and parent is not None else number
+
+    def _undo_target(self, connection: Connection, studio_id: str, newest: int) -> int | None:
+        return self._row(connection, studio_id, self._origin(connection, studio_id, newest))[1]
+
+    def _redo_target(self, connection: Connection, studio_id: str, newest: int) -> int | None:
+        """The change after the one shown, on the way to the last change made."""
+        shown = self._origin(connection, studio_id, newest)
+        query = select(func.max(_R.c.number)).where(
+            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.cause.not_in(("undo", "redo")))
+        tip: int | None = connection.execute(query).scalar()
+        while tip is not None and tip != shown:
+            parent = self._row(connection, studio_id, tip)[1]
+            if parent == shown:
+                return tip
+            tip = parent
+        return None
+
+    def _check_conflict(self, connection: Connection, current: Revision, base: int, edit: Edit,
+                        rebase: bool) -> None:
+        """The two-tabs rule: rebased only when nothing since `base` touched what this edit writes."""
+        stale = Conflict("The studio has changed since this page was loaded.", current.number)
+        if not rebase or not 0 < base < current.number:
+            raise stale
+        mine = edits.writes(edit)
+        for number in range(base + 1, current.number + 1):
+            clash = edits.clash(mine, self._written(connection, current.studio_id, number))
+            if clash is not None:
+                field = clash.split("/")[-1]
+                value = getattr(edit, "fields", {}).get(field)
+                raise Conflict("Someone else changed the same thing meanwhile.", current.number, clash,
+                               _value_at(current.studio, clash), value)
+
+    def _written(self, connection: Connection, studio_id: str, number: int) -> frozenset[str]:
+        """What a stored revision wrote; steps without an edit are compared with the one before."""
+        query = select(_R.c.edit).where(_R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+        stored = connection.execute(query).scalar()
+        if stored is not None and stored.get("verb") != "import":
+            return edits.writes(EDIT.validate_python(stored))
+        before = self._load(connection, studio_id, number - 1).studio
+        return edits.differing(before, self._load(connection, studio_id, number).studio)
+
+    # --- small things ------------------------------------------------------------------------
+
+    def _lock(self, connection: Connection, studio_id: str) -> None:
+        query = select(_S.c.id).where(_S.c.id == studio_id, _S.c.owner == self._owner).with_for_update()
+        if connection.execute(query).scalar() is None:
+            raise NotFound("There is no such studio.")
+
+    def _check_owner(self, connection: Connection, studio_id: str) -> None:
+        query = select(_S.c.id).where(_S.c.id == studio_id, _S.c.owner == self._owner)
+        if connection.execute(query).scalar() is None:
+            raise NotFound("There is no such studio.")
+
+    def _newest(self, connection: Connection, studio_id: str) -> int:
+        query = select(func.max(_R.c.number)).where(_R.c.studio == studio_id, _R.c.plan == MAIN_PLAN)
+        number = connection.execute(query).scalar()
+        if number is None:
+            raise NotFound("There is no such studio.")
+        return int(number)
+
+    def _load(self, connection: Connection, studio_id: str, number: int, *, repeated: bool = False) -> Revision:
+        query = select(_R.c.label, _R.c.cause).where(
+            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+        row = connection.execute(query).first()
+        if row is None:
+            raise NotFound("There is no such revision.")
+        studio = self._documents(connection, studio_id, number)
+        return Revision(studio_id, number, studio, row.label, row.cause, repeated)
+
+    def _documents(self, connection: Connection, studio_id: str, number: int) -> Studio:
+        def parse() -> Studio:
+            query = select(_R.c.document).where(
+                _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+            return Studio.model_validate(connection.execute(query).scalar_one())
+
+        return self._parsed.get_by(f"{studio_id}/{MAIN_PLAN}/{number}", parse)
+
+    def _kept(self, made: Revision) -> Revision:
+        """Keep a committed document parsed; never before the commit, which may still fail."""
+        self._parsed.put(f"{made.studio_id}/{MAIN_PLAN}/{made.number}", made.studio)
+        return made
+
+
+def _value_at(studio: Studio, path: str) -> Any:
+    try:
+        return edits.plain(find(studio, path))
+    except NoSuchThing:
+        return None
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)

@@ -1,0 +1,67 @@
+"""Typed tables. Studios are documents in an append-only list of revisions."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, Index, MetaData, String, UniqueConstraint
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+NAMES = {
+    "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_N_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(naming_convention=NAMES)
+
+
+class OwnerRow(Base):
+    """Someone who has studios; one local owner for now."""
+
+    __tablename__ = "owner"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+
+
+class StudioRow(Base):
+    """A studio's handle; its content is in its revisions."""
+
+    __tablename__ = "studio"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    owner: Mapped[str] = mapped_column(ForeignKey("owner.id"), index=True)
+    name: Mapped[str] = mapped_column(String(80))
+    archived: Mapped[bool] = mapped_column(default=False)
+    created: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    touched: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class RevisionRow(Base):
+    """One version of a plan's document. Rows are only ever added.
+
+    `parent` is the revision the content grew from; for undo, redo and restore it is the revision
+    whose document this one repeats.
+    """
+
+    __tablename__ = "revision"
+    studio: Mapped[str] = mapped_column(String(32), primary_key=True)
+    plan: Mapped[str] = mapped_column(String(48), primary_key=True)
+    number: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    parent: Mapped[int | None] = mapped_column(BigInteger)
+    cause: Mapped[str] = mapped_column(String(12))
+    edit_id: Mapped[str] = mapped_column(String(64))
+    label: Mapped[str] = mapped_column(String(300))
+    document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    edit: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    schema: Mapped[int] = mapped_column()
+    by: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (
+        ForeignKeyConstraint(["studio"], ["studio.id"]),
+        UniqueConstraint("studio", "edit_id"),
+        Index("ix_revision_studio_plan_cause", "studio", "plan", "cause", "number"),
+    )

@@ -1,0 +1,50 @@
+"""The application: one factory, its routers and how faults are told."""
+
+import os
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+import anyio.to_thread
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import PlainTextResponse
+from fastapi.staticfiles import StaticFiles
+from sqlalchemy import Engine
+from sqlalchemy.exc import OperationalError
+
+from evrant.store.repository import NotFound, Repository
+from evrant.web import changes, downloads, studios, views
+from evrant.web.context import render
+from evrant.web.guard import Guard
+
+STATIC = Path(__file__).parent / "static"
+
+
+def create_app(engine: Engine, hosts: list[str]) -> FastAPI:
+    """The app on a migrated database, answering only to the given Host headers."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        anyio.to_thread.current_default_thread_limiter().total_tokens = max(4, 2 * (os.cpu_count() or 2))
+        yield
+
+    app = FastAPI(title="Evrant", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
+    app.state.repository = Repository(engine)
+    app.state.engine = engine
+    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    app.add_middleware(Guard, hosts=hosts)
+    for router in (studios.router, views.router, changes.router, downloads.router):
+        app.include_router(router)
+    app.add_exception_handler(NotFound, _not_found)
+    app.add_exception_handler(OperationalError, _database_away)
+    return app
+
+
+def _not_found(request: Request, error: Exception) -> Response:
+    if "text/html" in request.headers.get("accept", ""):
+        return render("templates/lost.html", status=404, message=str(error), token=request.state.token)
+    return PlainTextResponse(str(error), 404)
+
+
+def _database_away(request: Request, error: Exception) -> Response:
+    return PlainTextResponse("The database does not answer just now. Nothing was lost that was saved; try again.", 503)

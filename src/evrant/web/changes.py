@@ -1,0 +1,241 @@
+"""The one write path: edits, previews, undo, redo, restore."""
+
+import json
+import re
+import secrets
+from dataclasses import dataclass
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import JSONResponse
+from pydantic import ValidationError
+from starlette.concurrency import run_in_threadpool
+
+from evrant.core.base import Model
+from evrant.core.edits import EDIT, Add, Edit, EditRefused, SetFields, apply
+from evrant.core.ledger import ledger_of
+from evrant.core.paths import NoSuchThing, find
+from evrant.core.studio.studio import Studio
+from evrant.files.document import Fault, Refused, faults_of, read_json
+from evrant.files.report import ledger_data
+from evrant.store.repository import Conflict, Revision
+from evrant.web.actions import action_edit
+from evrant.web.context import render, repository
+from evrant.web.forms import field_id, read_form, shown, specs, with_typed
+from evrant.web.pages import drawing_of
+from evrant.web.views import page_of, show
+
+router = APIRouter()
+EDIT_ID = re.compile(r"^[A-Za-z0-9_-]{6,64}$")
+
+
+@dataclass
+class Asked:
+    """A change as it arrived: JSON, or a form of the app's pages."""
+
+    edit_id: str
+    base: int
+    exact: bool
+    edit: Any = None
+    form: dict[str, str] | None = None
+
+    @classmethod
+    async def read(cls, request: Request) -> "Asked":
+        """Raises Refused when the body cannot be read."""
+        page_base = request.headers.get("x-evrant-revision", "0")
+        if request.headers.get("content-type", "").startswith("application/json"):
+            data = read_json(await request.body())
+            if not isinstance(data, dict):
+                raise Refused([Fault("", "Send an object with edit_id, revision and edit.")])
+            form = None
+        else:
+            fields = await request.form()
+            form = {key: value for key, value in fields.items() if isinstance(value, str)}
+            data = dict(form)
+            if "edit" in form:
+                data["edit"], form = read_json(form["edit"]), None
+        edit_id = str(data.get("edit_id") or secrets.token_hex(8))
+        base = data.get("revision", page_base)
+        if not EDIT_ID.match(edit_id):
+            raise Refused([Fault("edit_id", "An edit_id has 6 to 64 letters, digits, _ or -.")])
+        if isinstance(base, bool) or not re.fullmatch(r"[0-9]{1,15}", str(base)):
+            raise Refused([Fault("revision", "Give the number of the revision the edit was made on.")])
+        return cls(edit_id, int(base), str(data.get("exact", "")).lower() in ("true", "1", "yes"), data.get("edit"), form)
+
+
+def _wants_page(request: Request) -> bool:
+    return "HX-Request" in request.headers
+
+
+@router.post("/studios/{studio_id}/edits")
+async def edits(request: Request, studio_id: str) -> Response:
+    """Apply one edit made on the page's revision and answer with what changed."""
+    try:
+        asked = await Asked.read(request)
+    except Refused as refused:
+        return _refusal(request, refused.faults)
+    return await run_in_threadpool(_edit, request, studio_id, asked)
+
+
+def _edit(request: Request, studio_id: str, asked: Asked) -> Response:
+    store = repository(request)
+    try:
+        if asked.form is not None:
+            read = _from_form(request, store.newest(studio_id), asked.form)
+            if isinstance(read, Response):
+                return read
+            edit: Edit = read
+        else:
+            edit = EDIT.validate_python(asked.edit)
+        done = store.change(studio_id, asked.base, asked.edit_id, edit, rebase=not asked.exact)
+    except ValidationError as error:
+        return _invalid(request, studio_id, asked, error)
+    except EditRefused as refused:
+        return _refusal(request, [Fault(refused.field, refused.message)])
+    except Conflict as conflict:
+        return _conflict(request, studio_id, conflict, edit)
+    return _answer(request, done)
+
+
+def _from_form(request: Request, newest: Revision, form: dict[str, str]) -> Edit | Response:
+    """An edit from typed fields (`target` and field names) or a named action of the pages."""
+    studio = newest.studio
+    if "action" in form:
+        return action_edit(studio, form)
+    target = form.get("target", "")
+    try:
+        model = find(studio, target)
+    except NoSuchThing as error:
+        raise EditRefused(str(error)) from error
+    if not isinstance(model, Model):
+        raise EditRefused("There is nothing to write to here.")
+    typed = read_form(model, form, studio.brief.units)
+    if typed.errors:
+        name, message = next(iter(typed.errors.items()))
+        return _field(request, studio, target, model, name, form, message)
+    if not typed.values:
+        raise EditRefused("Nothing was typed.")
+    return SetFields(target=target, fields=typed.values)
+
+
+def _field(request: Request, studio: Studio, target: str, model: Model, name: str, form: dict[str, str],
+           message: str) -> Response:
+    """The field as the person left it with the message beside it, put in the field's place."""
+    spec = next(s for s in specs(type(model)) if s.name == name)
+    field = with_typed(shown(studio, target, model, spec), form, message)
+    headers = {"HX-Retarget": f"#{field.id}", "HX-Reswap": "outerHTML"}
+    if not _wants_page(request):
+        return JSONResponse({"faults": [{"path": name, "message": message}]}, 422)
+    return render("templates/field_alone.html", status=422, headers=headers, field=field,
+                  base=f"/studios/{request.path_params['studio_id']}")
+
+
+def _invalid(request: Request, studio_id: str, asked: Asked, error: ValidationError) -> Response:
+    faults = faults_of(error)
+    if asked.form is not None and "target" in asked.form:
+        studio = repository(request).newest(studio_id).studio
+        model = find(studio, asked.form["target"])
+        names = {spec.name for spec in specs(type(model))}
+        sent = [name for name in names if name in asked.form]
+        for fault in faults:
+            name = fault.path.split(".")[0]
+            if name in names or sent:
+                return _field(request, studio, asked.form["target"], model, name if name in names else sent[0],
+                              asked.form, fault.message)
+    return _refusal(request, faults)
+
+
+def _refusal(request: Request, faults: list[Fault], status: int = 422) -> Response:
+    if not _wants_page(request):
+        return JSONResponse({"faults": [{"path": f.path, "message": f.message} for f in faults]}, status)
+    headers = {"HX-Retarget": "#notice", "HX-Reswap": "innerHTML"}
+    return render("templates/notice.html", status=status, headers=headers, faults=faults, conflict=None)
+
+
+def _conflict(request: Request, studio_id: str, conflict: Conflict, edit: Edit | None) -> Response:
+    both = {"message": conflict.message, "newest": conflict.newest, "path": conflict.path, "theirs": conflict.theirs,
+            "mine": conflict.mine}
+    if not _wants_page(request):
+        return JSONResponse(both, 409)
+    mine = None
+    if isinstance(edit, SetFields) and conflict.path:
+        mine = {"edit": json.dumps(EDIT.dump_python(edit, mode="json")), "revision": conflict.newest}
+    headers = {"HX-Retarget": "#notice", "HX-Reswap": "innerHTML"}
+    return render("templates/notice.html", status=409, headers=headers, faults=[], conflict=both, mine=mine,
+                  base=f"/studios/{studio_id}", here=request.headers.get("x-evrant-page", "brief"))
+
+
+def _answer(request: Request, done: Revision) -> Response:
+    """The page the change came from with everything that changed, or its data."""
+    if not _wants_page(request):
+        data = {"revision": done.number, "repeated": done.repeated, "label": done.label}
+        return JSONResponse(data | {"ledger": ledger_data(ledger_of(done.studio))})
+    page = page_of(request, done, request.headers.get("x-evrant-page", "brief"))
+    return show(page, fragment=True)
+
+
+@router.post("/studios/{studio_id}/preview")
+async def preview(request: Request, studio_id: str) -> Response:
+    """What an edit would give, without storing it: drawing and ledger of the page's set."""
+    try:
+        asked = await Asked.read(request)
+    except Refused as refused:
+        return _refusal(request, refused.faults)
+    return await run_in_threadpool(_preview, request, studio_id, asked)
+
+
+def _preview(request: Request, studio_id: str, asked: Asked) -> Response:
+    newest = repository(request).newest(studio_id)
+    try:
+        after = apply(newest.studio, EDIT.validate_python(asked.edit))
+    except ValidationError as error:
+        return _refusal(request, faults_of(error))
+    except EditRefused as refused:
+        return _refusal(request, [Fault(refused.field, refused.message)])
+    if not _wants_page(request):
+        return JSONResponse({"ledger": ledger_data(ledger_of(after))})
+    shown_as = Revision(studio_id, newest.number, after, "preview", "edit")
+    page = page_of(request, shown_as, request.headers.get("x-evrant-page", ""))
+    if page.set_id is None:
+        return Response(status_code=204)
+    return render("templates/preview.html", page, drawing=drawing_of(page, _turn(request)))
+
+
+def _turn(request: Request) -> float | None:
+    """The sheet keeps its turn while something is dragged."""
+    try:
+        turn = float(request.headers.get("x-evrant-turn", ""))
+    except ValueError:
+        return None
+    return turn if -720 <= turn <= 720 else None
+
+
+@router.post("/studios/{studio_id}/{step}")
+async def step(request: Request, studio_id: str, step: str) -> Response:
+    """Undo, redo or restore, accepted only from a page that shows the newest revision."""
+    if step not in ("undo", "redo", "restore"):
+        return _refusal(request, [Fault("", "There is no such change.")], 404)
+    try:
+        asked = await Asked.read(request)
+    except Refused as refused:
+        return _refusal(request, refused.faults)
+    return await run_in_threadpool(_step, request, studio_id, asked, step)
+
+
+def _step(request: Request, studio_id: str, asked: Asked, step: str) -> Response:
+    store = repository(request)
+    try:
+        if step == "restore":
+            wanted = (asked.form or {}).get("number", "0")
+            number = int(wanted) if wanted.isdigit() else 0
+            done = store.restore(studio_id, asked.base, asked.edit_id, number)
+            return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}"})
+        done = (store.undo if step == "undo" else store.redo)(studio_id, asked.base, asked.edit_id)
+    except EditRefused as refused:
+        return _refusal(request, [Fault(refused.field, refused.message)])
+    except Conflict as conflict:
+        return _conflict(request, studio_id, conflict, None)
+    return _answer(request, done)
+
+
+__all__ = ["Add", "field_id", "router"]

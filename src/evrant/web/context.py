@@ -1,0 +1,104 @@
+"""What a page is made from: the studio's newest revision, its ledger, and who asks."""
+
+import secrets
+from dataclasses import dataclass, field
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from starlette.requests import Request
+from starlette.responses import HTMLResponse
+
+from evrant.core.ledger import Ledger, ledger_of
+from evrant.core.margins import Verdict
+from evrant.core.next_step import NextStep, next_step
+from evrant.core.studio.studio import Studio
+from evrant.core.words import Say
+from evrant.store.repository import Repository, Revision
+from evrant.web.lines import column
+
+TEMPLATES = Environment(
+    loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined,
+    trim_blocks=True, lstrip_blocks=True, auto_reload=False,
+)
+STEPS = (("brief", "Brief"), ("room", "Room"), ("shots", "Shots"), ("set", "Set"), ("kit", "Kit"))
+
+
+def repository(request: Request) -> Repository:
+    found: Repository = request.app.state.repository
+    return found
+
+
+@dataclass
+class Page:
+    """One studio as one page shows it."""
+
+    request: Request
+    revision: Revision
+    name: str
+    undo_redo: tuple[bool, bool] = (False, False)
+    set_id: str | None = None
+    extra: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def studio(self) -> Studio:
+        return self.revision.studio
+
+    @cached_property
+    def ledger(self) -> Ledger:
+        return ledger_of(self.studio)
+
+    @cached_property
+    def say(self) -> Say:
+        return Say.of(self.studio.brief)
+
+    @cached_property
+    def next(self) -> NextStep:
+        return next_step(self.studio, self.ledger)
+
+    @cached_property
+    def nonce(self) -> str:
+        """Marks one rendering, so that what loads after it loads again after the next."""
+        return secrets.token_hex(4)
+
+    @property
+    def base(self) -> str:
+        return f"/studios/{self.revision.studio_id}"
+
+    @property
+    def path(self) -> str:
+        return f"sets/{self.set_id}" if self.set_id else self.name
+
+    def tabs(self) -> list[dict[str, Any]]:
+        """Sets along the top, each with its Short lines; shots without a set come after."""
+        found = []
+        for shot in self.studio.shots:
+            plans = [plan for plan in self.studio.sets if plan.shot == shot.id]
+            for plan in plans:
+                shorts = sum(m.verdict is Verdict.SHORT for m in self.ledger.of_set(plan.id))
+                name = shot.name if len(plans) == 1 else plan.name
+                found.append({"id": plan.id, "name": name, "short": shorts, "here": plan.id == self.set_id})
+        return found
+
+    def steps(self) -> list[dict[str, Any]]:
+        shorts = self.ledger.shorts()
+        first = self.set_id or (self.studio.sets[0].id if self.studio.sets else None)
+        found = []
+        for key, word in STEPS:
+            href = f"{self.base}/{key}"
+            if key == "set":
+                href = f"{self.base}/sets/{first}" if first else f"{self.base}/shots"
+            here = key == ("set" if self.set_id else self.name)
+            found.append({"href": href, "word": word, "short": shorts.get(key, 0), "here": here})  # type: ignore[call-overload]
+        return found
+
+
+def render(template: str, page: Page | None = None, status: int = 200, headers: dict[str, str] | None = None,
+           **values: Any) -> HTMLResponse:
+    """A page or fragment from a template."""
+    if page is not None:
+        values |= {"page": page, "studio": page.studio, "say": page.say, "base": page.base,
+                   "column": column(page.studio, page.ledger, page.set_id)} | page.extra
+        values.setdefault("token", page.request.state.token)
+    return HTMLResponse(TEMPLATES.get_template(template).render(**values), status, headers)

@@ -1,0 +1,291 @@
+"""Fields of models as people see and type them: labels, choices, units, messages.
+
+A form is made from a model class alone; nothing is listed twice. Text is read into SI figures here
+and shown from them here; the core never sees text.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from decimal import Decimal, InvalidOperation
+from fractions import Fraction
+from functools import cache
+from types import UnionType
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
+from evrant.core.base import Model, Note
+from evrant.core.quantity import ORIGINS, Figure, Quantity
+from evrant.core.studio.studio import Studio
+from evrant.core.tables.countries import MAINS
+from evrant.core.units import CannotRead, Units, read, read_length, show_number
+from evrant.core.words import KG_PER_POUND
+
+Widget = Literal["figure", "text", "area", "choice", "check", "colour"]
+HIDDEN = frozenset({"id", "kind", "library", "format", "schema"})
+
+
+@dataclass(frozen=True)
+class Spec:
+    """What a field of a model is, from its annotation."""
+
+    name: str
+    title: str
+    widget: Widget
+    show: str
+    options: tuple[str, ...] = ()
+    source: str = ""
+    optional: bool = True
+    quantity: Quantity | None = None
+    whole: bool = False
+    money: bool = False
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A field ready to be drawn, with what was typed and what is wrong with it."""
+
+    id: str
+    target: str
+    spec: Spec
+    value: str
+    options: tuple[tuple[str, str], ...] = ()
+    pm: str = ""
+    origin: str = ""
+    usual_pm: str = ""
+    error: str = ""
+
+    @property
+    def title(self) -> str:
+        return self.spec.title
+
+
+@cache
+def specs(cls: type[Model]) -> tuple[Spec, ...]:
+    """Specs of a model's plain fields, in order; lists and nested models have pages of their own."""
+    found = []
+    for name, info in cls.model_fields.items():
+        if name in HIDDEN:
+            continue
+        spec = _spec(name, info)
+        if spec is not None:
+            found.append(spec)
+    return tuple(found)
+
+
+def _spec(name: str, info: Any) -> Spec | None:
+    kinds, metadata = _flat(info.annotation)
+    metadata = [*metadata, *info.metadata]
+    extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
+    optional = type(None) in kinds
+    kinds = [kind for kind in kinds if kind is not type(None)]
+    plain = Spec(name, info.title or name.replace("_", " ").capitalize(), "text", str(extra.get("show", "")),
+                 optional=optional, source=str(extra.get("gear") or extra.get("list") or ""))
+    quantity = next((m for m in metadata if isinstance(m, Quantity)), None)
+    if quantity is not None:
+        return replace(plain, widget="figure", show=quantity.show, quantity=quantity)
+    literals = [kind for kind in kinds if get_origin(kind) is Literal]
+    if literals:
+        return replace(plain, widget="choice", options=tuple(str(v) for v in get_args(literals[0])))
+    kind = kinds[0]
+    if kind is bool:
+        return replace(plain, widget="check")
+    if plain.source:
+        return replace(plain, widget="choice")
+    if kind is int:
+        return replace(plain, whole=True)
+    if kind is Decimal:
+        return replace(plain, money=True)
+    if kind is float:
+        return plain
+    if kind is str:
+        if name == "colour":
+            return replace(plain, widget="colour")
+        return replace(plain, widget="area" if info.annotation is Note or name in ("notes", "purpose") else "text", show="words")
+    return None
+
+
+def _flat(annotation: Any) -> tuple[list[Any], list[Any]]:
+    """The types inside unions and Annotated, with the metadata found on the way."""
+    origin = get_origin(annotation)
+    if origin is Annotated:
+        inner, *metadata = get_args(annotation)
+        kinds, more = _flat(inner)
+        return kinds, [*metadata, *more]
+    if origin in (Union, UnionType):
+        kinds, metadata = [], []
+        for part in get_args(annotation):
+            k, m = _flat(part)
+            kinds += k
+            metadata += m
+        return kinds, metadata
+    return [annotation], []
+
+
+def field_id(target: str, name: str) -> str:
+    return f"f-{target.replace('/', '-')}-{name}"
+
+
+def fields(studio: Studio, target: str, model: Model, *, only: tuple[str, ...] = (), leave: tuple[str, ...] = ()) -> list[Shown]:
+    """Every plain field of a model as it is shown."""
+    return [shown(studio, target, model, spec) for spec in specs(type(model))
+            if (not only or spec.name in only) and spec.name not in leave]
+
+
+def shown(studio: Studio, target: str, model: Model, spec: Spec) -> Shown:
+    value = getattr(model, spec.name)
+    units: Units = studio.brief.units
+    base = Shown(field_id(target, spec.name), target, spec, "", _options(studio, spec, value))
+    if isinstance(value, Figure):
+        pm = "" if value.stated_pm is None else show(value.stated_pm, spec.show, units)
+        return replace(base, value=show(value.value, spec.show, units), pm=pm, origin=value.stated_origin or "",
+                       usual_pm=show(value.pm, spec.show, units))
+    if value is None:
+        return base
+    if isinstance(value, bool):
+        return replace(base, value="yes" if value else "")
+    if isinstance(value, float):
+        return replace(base, value=show(value, spec.show, units))
+    return replace(base, value=str(value))
+
+
+def _options(studio: Studio, spec: Spec, value: Any) -> tuple[tuple[str, str], ...]:
+    if spec.name == "country":
+        return tuple((code, MAINS[code].name) for code in MAINS)
+    if spec.source == "walls":
+        return tuple((wall.id, wall.name) for wall in studio.room.walls)
+    if spec.source == "circuits":
+        return tuple((c.id, c.name) for c in studio.room.circuits)
+    if spec.source:
+        kinds = spec.source.split()
+        known = [(item.id, item.name) for item in studio.gear if item.kind in kinds]
+        if value and value not in [key for key, _ in known]:
+            known.append((str(value), f"{value} (no longer in the kit)"))
+        return tuple(known)
+    return tuple((option, option) for option in spec.options)
+
+
+def show(value: float, how: str, units: Units) -> str:
+    """A figure as text that reads back to the same figure."""
+    match how:
+        case "length":
+            return _exact_length(value, units)
+        case "mm":
+            return f"{show_number(value * 1000, 2)} mm"
+        case "kg":
+            return f"{show_number(value / KG_PER_POUND, 2)} lb" if units == "imperial" else f"{show_number(value, 3)} kg"
+        case "f":
+            return f"f/{show_number(value, 2)}"
+        case "time":
+            return f"1/{show_number(1 / value, 1)} s" if 0 < value < 0.4 else f"{show_number(value, 3)} s"
+        case "fraction":
+            return "1" if value >= 0.9995 else f"1/{show_number(1 / value, 1)}"
+        case "stop":
+            return f"{show_number(value, 2)} stops"
+        case "":
+            return show_number(value, 4)
+    return f"{show_number(value, 3)} {how}"
+
+
+def _exact_length(metres: float, units: Units) -> str:
+    if units == "metric":
+        return f"{show_number(metres, 4)} m" if abs(metres) >= 1 else f"{show_number(metres * 100, 2)} cm"
+    sixteenths = round(abs(metres) / 0.0254 * 16)
+    inches, rest = divmod(sixteenths, 16)
+    feet, inches = divmod(inches, 12)
+    part = f" {Fraction(rest, 16)}" if rest else ""
+    sign = "-" if metres < 0 and sixteenths else ""
+    return f"{sign}{feet}' {inches}{part}\"" if feet else f'{sign}{inches}{part}"'
+
+
+def parse(text: str, spec: Spec, units: Units) -> Any:
+    """Typed text as a JSON value for an edit. Raises CannotRead with words for the person."""
+    text = text.strip()
+    if spec.widget == "check":
+        return bool(text)
+    if not text:
+        if not spec.optional:
+            raise CannotRead("This cannot be left empty.")
+        return "" if spec.show == "words" and spec.name in ("notes", "purpose") else None
+    if spec.widget in ("choice", "colour", "area") or spec.show == "words":
+        return text
+    if spec.money:
+        return _money(text)
+    number = _number(text, spec.show, units)
+    if spec.whole:
+        if number != int(number):
+            raise CannotRead("Give a whole number.")
+        return int(number)
+    return number
+
+
+def _money(text: str) -> str:
+    try:
+        return str(Decimal(text.replace(" ", "").replace(",", ".").lstrip("€£$")))
+    except InvalidOperation as error:
+        raise CannotRead("Give an amount such as 49 or 49.90.") from error
+
+
+def _number(text: str, how: str, units: Units) -> float:
+    match how:
+        case "length":
+            return read_length(text, units)
+        case "mm":
+            return read(text, "meter", "mm", "a length such as 50 mm")
+        case "kg":
+            return read(text, "kilogram", "kg" if units == "metric" else "pound", "a mass such as 1.4 kg or 3 lb")
+        case "f":
+            return _plain(text.lower().removeprefix("f/").removeprefix("f"), "an f-number such as f/8")
+        case "time":
+            return _plain(text.removesuffix("s"), "a time such as 1/160 or 0.5")
+        case "fraction":
+            return _plain(text, "a share such as 1/16 or 0.25")
+    return _plain(text.removesuffix("stops").removesuffix(how), "a number")
+
+
+def _plain(text: str, hint: str) -> float:
+    try:
+        number = float(Fraction(text.strip().replace(",", ".")))
+    except (ValueError, ZeroDivisionError, OverflowError) as error:
+        raise CannotRead(f"“{text.strip()}” cannot be read. Give {hint}.") from error
+    return number
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A form as read: values for SetFields, and messages by field."""
+
+    values: dict[str, Any]
+    errors: dict[str, str]
+
+
+def read_form(model: Model, form: Mapping[str, str], units: Units) -> Typed:
+    """Values of the model's fields among the form's, `name`, `name.pm` and `name.origin`."""
+    values: dict[str, Any] = {}
+    errors: dict[str, str] = {}
+    for spec in specs(type(model)):
+        if spec.name not in form and f"{spec.name}.pm" not in form:
+            continue
+        try:
+            values[spec.name] = _one(spec, form, units)
+        except CannotRead as error:
+            errors[spec.name] = str(error)
+    return Typed(values, errors)
+
+
+def _one(spec: Spec, form: Mapping[str, str], units: Units) -> Any:
+    value = parse(form.get(spec.name, ""), spec, units)
+    pm, origin = form.get(f"{spec.name}.pm", "").strip(), form.get(f"{spec.name}.origin", "")
+    if value is None or spec.widget != "figure" or not (pm or origin):
+        return value
+    figure: dict[str, Any] = {"value": value}
+    if pm:
+        figure["pm"] = parse(pm, spec, units)
+    if origin in ORIGINS:
+        figure["origin"] = origin
+    return figure
+
+
+def with_typed(field: Shown, form: Mapping[str, str], error: str) -> Shown:
+    """The field as the person left it, with the message beside it."""
+    name = field.spec.name
+    return replace(field, value=form.get(name, field.value), pm=form.get(f"{name}.pm", field.pm),
+                   origin=form.get(f"{name}.origin", field.origin), error=error)

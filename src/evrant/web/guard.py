@@ -1,0 +1,100 @@
+"""What every request passes: host, size, origin and token; what every answer carries."""
+
+import secrets
+from collections.abc import Iterable
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import cookie_parser
+from starlette.responses import PlainTextResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+POLICY = ("default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
+          "form-action 'self'")
+HEADERS = {
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
+}
+COOKIE = "evrant_token"
+TOKEN_HEADER = "x-evrant-token"
+MOST_BODY = 2_100_000
+
+
+class Guard:
+    """ASGI middleware: refuses foreign hosts, oversized bodies and changes without the page's token."""
+
+    def __init__(self, app: ASGIApp, hosts: Iterable[str]) -> None:
+        self.app = app
+        self.hosts = frozenset(hosts)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        token = cookie_parser(headers.get("cookie", "")).get(COOKIE, "")
+        refusal = self._refusal(scope, headers, token)
+        if refusal is not None:
+            await PlainTextResponse(refusal[1], refusal[0], HEADERS)(scope, receive, send)
+            return
+        fresh = "" if len(token) >= 20 else secrets.token_urlsafe(24)
+        scope.setdefault("state", {})["token"] = token or fresh
+        limited = _Limited(receive)
+        started = False
+
+        async def send_with_headers(message: Message) -> None:
+            nonlocal started
+            if message["type"] == "http.response.start":
+                started = True
+                out = MutableHeaders(scope=message)
+                for name, value in HEADERS.items():
+                    out[name] = value
+                if not scope["path"].startswith("/static/"):
+                    out.setdefault("Cache-Control", "no-store")
+                if fresh:
+                    out.append("Set-Cookie", f"{COOKIE}={fresh}; Path=/; HttpOnly; SameSite=Strict")
+            await send(message)
+
+        try:
+            await self.app(scope, limited, send_with_headers)
+        except BodyTooLarge:
+            if not started:
+                await PlainTextResponse(TOO_LARGE, 413, HEADERS)(scope, receive, send)
+
+    def _refusal(self, scope: Scope, headers: Headers, token: str) -> tuple[int, str] | None:
+        if headers.get("host", "") not in self.hosts:
+            return 421, "This address is not served here."
+        if int(headers.get("content-length") or 0) > MOST_BODY if headers.get("content-length", "0").isdigit() else True:
+            return 413, TOO_LARGE
+        if scope["method"] in ("GET", "HEAD", "OPTIONS"):
+            return None
+        origin = headers.get("origin")
+        if origin and origin.split("://", 1)[-1] not in self.hosts:
+            return 403, "Changes are only taken from the app's own pages."
+        sent = headers.get(TOKEN_HEADER, "")
+        if not token or not secrets.compare_digest(sent.encode(), token.encode()):
+            return 403, "This page is too old or was opened elsewhere; reload it and try again."
+        return None
+
+
+TOO_LARGE = "This is larger than 2 MB; a studio is far smaller. Nothing was changed."
+
+
+class BodyTooLarge(Exception):
+    """More bytes came than any change needs."""
+
+
+class _Limited:
+    """Counts the body as it comes, for senders that do not state its length."""
+
+    def __init__(self, receive: Receive) -> None:
+        self._receive, self._seen = receive, 0
+
+    async def __call__(self) -> Message:
+        message = await self._receive()
+        self._seen += len(message.get("body", b""))
+        if self._seen > MOST_BODY:
+            raise BodyTooLarge
+        return message

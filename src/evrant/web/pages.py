@@ -1,0 +1,168 @@
+"""One function a page: from a studio to the values its template needs."""
+
+from collections.abc import Callable
+from typing import Any
+
+from evrant.catalogue import load
+from evrant.core.base import Model
+from evrant.core.rules.budget import planned, total, used
+from evrant.core.scene import Scene, scene_of
+from evrant.core.studio.gear import KINDS
+from evrant.core.studio.room import Outline
+from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.shots import Shot
+from evrant.core.studio.studio import by_id
+from evrant.drawing.sheet import HEIGHT, WIDTH, room_sheet, sheet
+from evrant.web.context import Page
+from evrant.web.forms import Shown, fields, specs
+
+NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
+    "doors": ("door", {"name": "Door"}),
+    "windows": ("window", {"name": "Window"}),
+    "circuits": ("circuit", {"name": "Circuit"}),
+    "sockets": ("socket", {"name": "Socket"}),
+    "boxes": ("furniture or fixture", {"name": "Furniture"}),
+    "places": ("storage place", {"name": "Cupboard"}),
+}
+TITLES = {"doors": "Doors", "windows": "Windows", "circuits": "Circuits", "sockets": "Sockets",
+          "boxes": "Furniture, radiators, pipes", "places": "Where things are stowed"}
+PRESETS: tuple[tuple[str, dict[str, Any]], ...] = (
+    ("Head and shoulders, seated", {"crop": "head and shoulders", "subjects": [
+        {"id": "person", "name": "Person", "kind": "person", "posture": "seated", "height": 1.70}]}),
+    ("Half-length, standing", {"crop": "half length", "subjects": [
+        {"id": "person", "name": "Person", "kind": "person", "posture": "standing", "height": 1.70}]}),
+    ("Full-length, standing", {"crop": "full length", "subjects": [
+        {"id": "person", "name": "Person", "kind": "person", "posture": "standing", "height": 1.70}]}),
+    ("Person kneeling with dog", {"crop": "whole subject", "subjects": [
+        {"id": "person", "name": "Person", "kind": "person", "posture": "kneeling", "height": 1.70},
+        {"id": "dog", "name": "Dog", "kind": "dog", "posture": "seated", "height": 0.60, "across": 0.42}]}),
+    ("Pet on a table", {"crop": "whole subject", "subjects": [
+        {"id": "cat", "name": "Cat", "kind": "cat", "posture": "seated", "height": 0.32, "base": 0.72}]}),
+    ("Object on a table", {"crop": "whole subject", "subjects": [
+        {"id": "object", "name": "Object", "kind": "object", "height": 0.15, "width": 0.15, "depth": 0.15, "base": 0.75}]}),
+)
+
+
+def card(page: Page, target: str, model: Model, **choice: Any) -> dict[str, Any]:
+    """A thing with its fields, for the card template."""
+    return {"target": target, "id": "card-" + target.replace("/", "-"), "name": getattr(model, "name", ""),
+            "fields": fields(page.studio, target, model, **choice)}
+
+
+def brief(page: Page) -> dict[str, Any]:
+    studio = page.studio
+    return {"name_fields": fields(studio, "studio", studio, only=("name",)),
+            "fields": fields(studio, "brief", studio.brief),
+            "schools": fields(studio, "brief/schools", studio.brief.schools)}
+
+
+def room(page: Page) -> dict[str, Any]:
+    studio, here = page.studio, page.studio.room
+    shape = here.footprint
+    lists = []
+    for name, (one, item) in NEW_THINGS.items():
+        cards = [card(page, f"room/{name}/{thing.id}", thing) for thing in getattr(here, name)]
+        lists.append({"name": name, "title": TITLES[name], "one": one, "item": item, "cards": cards})
+    walls = []
+    for wall in here.walls:
+        target = f"room/walls/{wall.id}"
+        walls.append({"target": target, "id": "card-" + target.replace("/", "-"), "name": wall.name,
+                      "fields": fields(studio, target, wall) + fields(studio, f"{target}/finish", wall.finish)})
+    corners = []
+    if isinstance(shape, Outline):
+        corners = [(c.x.value, c.y.value) for c in shape.corners]
+    return {
+        "shape": shape.kind if shape else "", "corners": corners,
+        "shape_fields": fields(studio, "room/footprint", shape) if shape else [],
+        "room_fields": fields(studio, "room", here, only=("height", "floor")),
+        "ceiling": fields(studio, "room/ceiling", here.ceiling), "walls": walls, "lists": lists,
+        "drawing": room_sheet(bare_scene(page), 620.0, 560.0),
+    }
+
+
+def bare_scene(page: Page) -> Scene:
+    """The room alone, as a set with nothing in it."""
+    return Scene(page.studio.room, page.studio.brief, Shot(id="none"), SetPlan(id="none", name="the room", shot="none"), {})
+
+
+def shots(page: Page) -> dict[str, Any]:
+    studio = page.studio
+    cards = []
+    for shot in studio.shots:
+        target = f"shots/{shot.id}"
+        cards.append(card(page, target, shot) | {
+            "shot": shot, "sets": [plan for plan in studio.sets if plan.shot == shot.id],
+            "subjects": [card(page, f"{target}/subjects/{s.id}", s) for s in shot.subjects],
+        })
+    return {"cards": cards, "presets": [name for name, _ in PRESETS]}
+
+
+def kit(page: Page) -> dict[str, Any]:
+    studio = page.studio
+    needed = used(studio)
+    groups = []
+    for kind in KINDS:
+        items = [item for item in studio.gear if item.kind == kind]
+        if items:
+            groups.append({"kind": kind, "rows": [
+                card(page, f"gear/{item.id}", item) | {"item": item, "used": item.id in needed} for item in items]})
+    catalogue = [(kind, items) for kind, items in load().by_kind.items() if items]
+    return {"groups": groups, "catalogue": catalogue, "kinds": list(KINDS), "total": page.say.money(float(total(studio))),
+            "buying": len(planned(studio)),
+            "budget": page.say.money(float(studio.brief.budget)) if studio.brief.budget is not None else None}
+
+
+def set_page(page: Page) -> dict[str, Any]:
+    studio = page.studio
+    plan = by_id(studio.sets, page.set_id)
+    assert plan is not None
+    panels: list[dict[str, Any]] = []
+
+    def panel(key: str, word: str, target: str, model: Model, removable: bool = False) -> None:
+        panels.append({"key": key, "word": word, "target": target, "removable": removable,
+                       "fields": fields(studio, target, model)})
+
+    path = f"sets/{plan.id}"
+    panel("mark", "Mark", f"{path}/mark", plan.mark)
+    panel("camera", "Camera", f"{path}/camera", plan.camera)
+    panel("background", "Background", f"{path}/background", plan.background)
+    for light in plan.lights:
+        panel(f"lights-{light.id}", light.role.capitalize(), f"{path}/lights/{light.id}", light, True)
+    for prop in plan.props:
+        item = by_id(studio.gear, prop.item)
+        panel(f"props-{prop.id}", item.name if item else "Thing", f"{path}/props/{prop.id}", prop, True)
+    panels.append({"key": "shot", "word": "Shot", "target": f"shots/{plan.shot}", "removable": False,
+                   "fields": _shot_fields(page, plan)})
+    return {"plan": plan, "drawing": drawing_of(page), "panels": panels}
+
+
+def drawing_of(page: Page, turn: float | None = None) -> str:
+    """The sheet of the page's set, for the size its window has."""
+    plan = by_id(page.studio.sets, page.set_id)
+    scene = scene_of(page.studio, plan) if plan else None
+    if scene is None:
+        return ""
+    width, height = sheet_size(page)
+    return sheet(scene, page.ledger.of_set(scene.plan.id), width, height, turn)
+
+
+def _shot_fields(page: Page, plan: SetPlan) -> list[Shown]:
+    shot = by_id(page.studio.shots, plan.shot)
+    names = ("orientation", "aperture", "iso", "shutter", "background_gap", "frame_height", "crop")
+    return fields(page.studio, f"shots/{plan.shot}", shot, only=names) if shot else []
+
+
+def sheet_size(page: Page) -> tuple[float, float]:
+    """Size the browser has for the sheet, from its cookie; the usual size until it has told."""
+    raw = page.request.cookies.get("evrant_sheet", "")
+    try:
+        width, height = (float(part) for part in raw.split("x"))
+    except ValueError:
+        return WIDTH, HEIGHT
+    return min(max(width, 320.0), 3000.0), min(max(height, 320.0), 2400.0)
+
+
+PAGES: dict[str, Callable[[Page], dict[str, Any]]] = {
+    "brief": brief, "room": room, "shots": shots, "kit": kit, "set": set_page,
+}
+__all__ = ["PAGES", "PRESETS", "specs"]

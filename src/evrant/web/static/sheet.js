@@ -1,0 +1,209 @@
+// The drawing sheet: drag, nudge, choose and type; the preview answers while a thing moves.
+(() => {
+  "use strict";
+  const STEP = 0.01, BIG_STEP = 0.1, SETTLE_MS = 450;
+  const sheet = () => document.getElementById("sheet");
+  const base = () => `/studios/${window.evrant.page().dataset.studio}`;
+  const vector = (text) => text.split(" ").map(Number);
+  const round = (value) => Math.round(value * 100) / 100;
+
+  // --- what is held -------------------------------------------------------------------------
+  function hold(group) {
+    const view = group.closest("svg[data-view]");
+    if (!view) return null;
+    const start = {};
+    for (const name of ["x", "y", "height"]) if (group.dataset[name] !== undefined) start[name] = Number(group.dataset[name]);
+    return {
+      id: group.id, target: group.dataset.target, start, across: vector(view.dataset.across), up: vector(view.dataset.up),
+      turn: sheet().dataset.turn, moved: [0, 0, 0],
+    };
+  }
+  function fieldsOf(held) {
+    const fields = {};
+    const names = ["x", "y", "height"];
+    held.moved.forEach((by, i) => {
+      if (Math.abs(by) > 0.0005 && held.start[names[i]] !== undefined) fields[names[i]] = round(held.start[names[i]] + by);
+    });
+    if (fields.height !== undefined) fields.height = Math.max(fields.height, 0);
+    return fields;
+  }
+  const editOf = (held) => ({ verb: "set", target: held.target, fields: fieldsOf(held) });
+
+  // --- preview: at most one in flight, the newest wins ---------------------------------------
+  let flying = false, waiting = null, round_trip = 0;
+  async function preview(held) {
+    if (!Object.keys(fieldsOf(held)).length) return;
+    if (flying) { waiting = held; return; }
+    flying = true;
+    const mine = round_trip;
+    try {
+      const answer = await fetch(`${base()}/preview`, {
+        method: "POST",
+        headers: { ...window.evrant.headers(), "HX-Request": "true", "Content-Type": "application/json", "X-Evrant-Turn": held.turn },
+        body: JSON.stringify({ edit_id: window.evrant.newId(), edit: editOf(held) }),
+      });
+      if (answer.ok && mine === round_trip) show(await answer.text());
+    } catch { /* the next movement asks again */ } finally {
+      flying = false;
+      if (waiting) { const next = waiting; waiting = null; preview(next); }
+    }
+  }
+  function show(html) {
+    const parsed = new DOMParser().parseFromString(html, "text/html");
+    const focused = document.activeElement?.id;
+    const drawing = parsed.getElementById("sheet"), lines = parsed.getElementById("preview-lines");
+    if (drawing) sheet().replaceWith(document.importNode(drawing, true));
+    if (focused && document.getElementById(focused) !== document.activeElement) document.getElementById(focused)?.focus();
+    const old = document.getElementById("preview-lines");
+    if (lines && old) old.replaceWith(document.importNode(lines, true));
+    else if (lines) document.getElementById("ledger")?.prepend(document.importNode(lines, true));
+    document.getElementById("ledger")?.classList.add("previewing");
+  }
+  function commit(held) {
+    round_trip += 1;
+    waiting = null;
+    const edit = editOf(held);
+    if (!Object.keys(edit.fields).length) return;
+    const words = Object.entries(edit.fields).map(([name, value]) => `${name} ${value} m`).join(", ");
+    window.evrant.say("said", `Moved: ${words}`);
+    window.htmx.ajax("POST", `${base()}/edits`, {
+      source: "#page", target: "#page", swap: "outerMorph", values: { edit: JSON.stringify(edit) },
+    });
+  }
+
+  // --- pointer --------------------------------------------------------------------------------
+  let drag = null;
+  document.addEventListener("pointerdown", (event) => {
+    const group = event.target.closest?.("#sheet .grab");
+    if (!group || event.button !== 0 || !event.isPrimary) return;
+    const held = hold(group);
+    if (!held) return;
+    event.preventDefault();
+    group.focus?.({ preventScroll: true });
+    drag = { held, x: event.clientX, y: event.clientY, scale: perMetre() };
+    choose(held.target);
+  });
+  function perMetre() {
+    const drawn = sheet();
+    return Number(drawn.dataset.scale) * drawn.getScreenCTM().a;
+  }
+  window.addEventListener("pointermove", (event) => {
+    if (!drag || !event.isPrimary) return;
+    const across = (event.clientX - drag.x) / drag.scale, up = -(event.clientY - drag.y) / drag.scale;
+    drag.held.moved = [0, 1, 2].map((i) => drag.held.across[i] * across + drag.held.up[i] * up);
+    document.documentElement.classList.add("dragging");
+    preview(drag.held);
+  });
+  function release(keep) {
+    if (!drag) return;
+    const { held } = drag;
+    drag = null;
+    document.documentElement.classList.remove("dragging");
+    if (keep) commit(held);
+    else refresh();
+  }
+  window.addEventListener("pointerup", (event) => { if (event.isPrimary) release(true); });
+  window.addEventListener("pointercancel", () => release(false));
+  function refresh() {
+    round_trip += 1;
+    window.htmx.ajax("GET", `${base()}/${window.evrant.page().dataset.path}`, { source: "#page", target: "#page", swap: "outerMorph" });
+  }
+
+  // --- keys -----------------------------------------------------------------------------------
+  const WAYS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+  let nudge = null, settle = 0;
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape" && drag) { release(false); return; }
+    const group = event.target.closest?.("#sheet .grab");
+    if (!group) return;
+    const step = event.shiftKey ? BIG_STEP : STEP;
+    const way = WAYS[event.key];
+    const lift = { PageUp: step, PageDown: -step }[event.key];
+    if (event.key === "Enter" || event.key === " ") { event.preventDefault(); choose(group.dataset.target, true); return; }
+    if (!way && lift === undefined) return;
+    event.preventDefault();
+    if (!nudge || nudge.id !== group.id) nudge = hold(group);
+    if (!nudge) return;
+    nudge.moved = nudge.moved.map((by, i) => by + (way ? (nudge.across[i] * way[0] + nudge.up[i] * way[1]) * step : 0) + (i === 2 && lift ? lift : 0));
+    preview(nudge);
+    clearTimeout(settle);
+    settle = setTimeout(finishNudge, SETTLE_MS);
+  });
+  function finishNudge() {
+    clearTimeout(settle);
+    if (!nudge) return;
+    const held = nudge;
+    nudge = null;
+    commit(held);
+  }
+  document.addEventListener("focusout", (event) => {
+    if (nudge && event.target.id === nudge.id && event.relatedTarget) finishNudge();
+  });
+  window.addEventListener("pagehide", finishNudge);
+
+  // --- the strip: choose a thing, type its place ----------------------------------------------
+  let chosen = null;
+  function choose(target, enter = false) {
+    const tab = [...document.querySelectorAll("#strip [role=tab]")].find((one) => one.dataset.target === target);
+    chosen = tab ? tab.dataset.panel : null;
+    drawStrip();
+    if (enter && chosen) document.querySelector(`#panel-${CSS.escape(chosen)} input:not([type=hidden]), #panel-${CSS.escape(chosen)} select`)?.focus();
+  }
+  function drawStrip() {
+    const strip = document.getElementById("strip");
+    if (!strip) return;
+    let found = false;
+    for (const tab of strip.querySelectorAll("[role=tab]")) {
+      const on = tab.dataset.panel === chosen;
+      found ||= on;
+      tab.setAttribute("aria-selected", String(on));
+      const panel = document.getElementById(`panel-${tab.dataset.panel}`);
+      if (panel) panel.hidden = !on;
+    }
+    strip.classList.toggle("open", found);
+    for (const group of document.querySelectorAll("#sheet .chosen")) group.classList.remove("chosen");
+    const tab = strip.querySelector("[aria-selected=true]");
+    if (tab) for (const group of document.querySelectorAll("#sheet .grab")) group.classList.toggle("chosen", group.dataset.target === tab.dataset.target);
+  }
+  document.addEventListener("click", (event) => {
+    const tab = event.target.closest?.("#strip [role=tab]");
+    if (!tab) return;
+    chosen = tab.dataset.panel === chosen ? null : tab.dataset.panel;
+    drawStrip();
+  });
+  document.addEventListener("keydown", (event) => {
+    const tab = event.target.closest?.("#strip [role=tab]");
+    if (!tab || !["ArrowLeft", "ArrowRight"].includes(event.key)) return;
+    const tabs = [...document.querySelectorAll("#strip [role=tab]")];
+    const next = tabs[(tabs.indexOf(tab) + (event.key === "ArrowRight" ? 1 : tabs.length - 1)) % tabs.length];
+    next.focus();
+    next.click();
+  });
+
+  // --- size: the sheet is drawn for the space it has -------------------------------------------
+  let resizing = 0;
+  function fit() {
+    const holder = document.getElementById("sheet-holder"), drawn = sheet();
+    if (!holder || !drawn) return;
+    const { width, height } = holder.getBoundingClientRect();
+    if (width < 50 || height < 50) return;
+    document.cookie = `evrant_sheet=${Math.round(width)}x${Math.round(height)}; path=/; SameSite=Strict; max-age=31536000`;
+    const box = drawn.viewBox.baseVal;
+    if (Math.abs(box.width - width) > 0.03 * width || Math.abs(box.height - height) > 0.03 * height) redraw();
+  }
+  function redraw() {
+    round_trip += 1;
+    window.htmx.ajax("GET", `${base()}/${window.evrant.page().dataset.path}/sheet`, { source: "#sheet-holder", target: "#sheet", swap: "outerHTML" });
+  }
+  const watcher = new ResizeObserver(() => { if (drag || nudge) return; clearTimeout(resizing); resizing = setTimeout(fit, 120); });
+  function begin() {
+    const holder = document.getElementById("sheet-holder");
+    if (holder && !holder.dataset.watched) { holder.dataset.watched = "1"; watcher.observe(holder); }
+    document.getElementById("ledger")?.classList.remove("previewing");
+    document.getElementById("preview-lines")?.remove();
+    if (chosen === null && location.hash.length > 1 && document.getElementById(`panel-${location.hash.slice(1)}`)) chosen = location.hash.slice(1);
+    drawStrip();
+  }
+  document.addEventListener("DOMContentLoaded", begin);
+  document.addEventListener("htmx:after:swap", begin);
+})();

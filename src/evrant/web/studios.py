@@ -1,0 +1,122 @@
+"""The list of studios: new, copy, import, demo, archive."""
+
+from collections import defaultdict
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request, Response, UploadFile
+from fastapi.responses import HTMLResponse
+from pydantic import ValidationError
+
+from evrant.core.ledger import ledger_of
+from evrant.core.studio.brief import Brief
+from evrant.core.studio.studio import Studio
+from evrant.core.tables.countries import MAINS
+from evrant.core.words import Say
+from evrant.demo import NAMES, demo_studio
+from evrant.files.document import Fault, Refused, faults_of, read_studio
+from evrant.store.repository import Listed, Repository, Revision
+from evrant.web.context import render, repository
+
+router = APIRouter()
+Text = Annotated[str, Form()]
+
+
+@router.get("/")
+def index(request: Request) -> HTMLResponse:
+    """Studios with their worst line, and ways to begin."""
+    return _list(request)
+
+
+def _list(request: Request, *, status: int = 200, faults: list[Fault] | None = None, typed: dict[str, str] | None = None,
+          import_faults: list[Fault] | None = None) -> HTMLResponse:
+    store = repository(request)
+    return render(
+        "pages/studios/page.html", status=status, token=request.state.token,
+        rows=[_row(store, listed) for listed in store.studios()], archived=store.studios(archived=True),
+        countries=[(code, mains.name) for code, mains in MAINS.items()], demos=[(n, demo_studio(n).name) for n in NAMES],
+        faults=defaultdict(str, {fault.path: fault.message for fault in faults or []}), typed=defaultdict(str, typed or {}),
+        import_faults=import_faults or [],
+    )
+
+
+def _row(store: Repository, listed: Listed) -> dict[str, Any]:
+    studio = store.newest(listed.id).studio
+    ledger = ledger_of(studio)
+    worst = ledger.worst
+    say = Say.of(studio.brief)
+    return {"listed": listed, "headline": ledger.headline, "ready": ledger.ready,
+            "verdict": worst.verdict.value if worst else "", "sentence": worst.sentence if worst else "",
+            "figure": say.margin(worst.margin, worst.unit) if worst and worst.margin is not None else ""}
+
+
+@router.post("/studios")
+def create(request: Request, name: Text = "", country: Text = "other", units: Text = "metric",
+           edit_id: Text = "") -> Response:
+    """A new, empty studio; the brief is the next page."""
+    typed = {"name": name, "country": country, "units": units}
+    try:
+        mains = MAINS.get(country)  # type: ignore[call-overload]
+        brief = Brief.model_validate({"country": country, "units": units, "currency": mains.currency if mains else "EUR"})
+        studio = Studio(name=name, brief=brief)  # type: ignore[call-arg]
+    except ValidationError as error:
+        return _list(request, status=422, faults=faults_of(error), typed=typed)
+    made = repository(request).create(studio, label="New studio", edit_id=edit_id or None)
+    return _go(f"/studios/{made.studio_id}/brief")
+
+
+@router.post("/studios/import")
+def import_file(request: Request, file: UploadFile, edit_id: Text = "") -> Response:
+    """A studio from an open JSON file; a bad file is refused with the path of the wrong field."""
+    try:
+        studio = read_studio(file.file.read())
+    except Refused as refused:
+        return _list(request, status=422, import_faults=refused.faults)
+    made = repository(request).create(studio, label="Import a file", cause="import", edit_id=edit_id or None)
+    return _go(f"/studios/{made.studio_id}")
+
+
+@router.post("/studios/demo/{name}")
+def open_demo(request: Request, name: str, edit_id: Text = "") -> Response:
+    """A demo studio as one's own copy."""
+    try:
+        studio = demo_studio(name)
+    except KeyError:
+        return _list(request, status=404)
+    made = repository(request).create(studio, label="Open the demo studio", edit_id=edit_id or None)
+    return _go(first_page(made))
+
+
+@router.post("/studios/{studio_id}/copy")
+def copy(request: Request, studio_id: str, edit_id: Text = "") -> Response:
+    """A second studio with the same content."""
+    store = repository(request)
+    original = store.newest(studio_id).studio
+    twin = original.changed(name=f"{original.name[:70]} (copy)")
+    store.create(twin, label=f"Copy of {original.name}", edit_id=edit_id or None)
+    return _go("/")
+
+
+@router.post("/studios/{studio_id}/archive")
+def archive(request: Request, studio_id: str) -> Response:
+    repository(request).set_archived(studio_id, True)
+    return _go("/")
+
+
+@router.post("/studios/{studio_id}/bring-back")
+def bring_back(request: Request, studio_id: str) -> Response:
+    repository(request).set_archived(studio_id, False)
+    return _go("/")
+
+
+def first_page(revision: Revision) -> str:
+    """Where a studio opens: its set with the worst line, else the brief."""
+    sets = revision.studio.sets
+    base = f"/studios/{revision.studio_id}"
+    if not sets:
+        return f"{base}/brief"
+    worst = next((line.set_id for line in ledger_of(revision.studio).lines if line.set_id), sets[0].id)
+    return f"{base}/sets/{worst}"
+
+
+def _go(address: str) -> Response:
+    return Response(status_code=204, headers={"HX-Redirect": address})

@@ -1,0 +1,98 @@
+"""Pages of one studio, and the parts of them that are asked for on their own."""
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import PlainTextResponse, RedirectResponse
+from sqlalchemy import text
+
+from evrant.core.margins import Verdict
+from evrant.core.paths import NoSuchThing, find
+from evrant.core.remedies import remedies_of
+from evrant.core.studio.studio import by_id
+from evrant.store.repository import NotFound, Revision
+from evrant.web.context import Page, render, repository
+from evrant.web.lines import line_of
+from evrant.web.pages import PAGES, drawing_of
+from evrant.web.studios import first_page
+
+router = APIRouter()
+MOST_REMEDIES = 3
+
+
+@router.get("/bare")
+def bare(request: Request) -> Response:
+    """Answers when app and database are up; the least any page costs."""
+    with request.app.state.engine.connect() as connection:
+        return PlainTextResponse(str(connection.execute(text("SELECT 1")).scalar_one()))
+
+
+def page_of(request: Request, revision: Revision, name: str) -> Page:
+    """A page by its path: `room`, `sets/<id>`. Falls back to the shots when a set is gone."""
+    first, _, set_id = name.partition("/")
+    undo_redo = repository(request).can_undo_redo(revision.studio_id)
+    if first == "sets":
+        if by_id(revision.studio.sets, set_id) is None:
+            return Page(request, revision, "shots", undo_redo)
+        return Page(request, revision, "set", undo_redo, set_id)
+    return Page(request, revision, first if first in PAGES else "brief", undo_redo)
+
+
+def show(page: Page, *, fragment: bool, status: int = 200, headers: dict[str, str] | None = None) -> Response:
+    """The whole page, or what changes of it."""
+    page.extra |= PAGES[page.name](page)
+    template = "templates/fragment.html" if fragment else "templates/whole.html"
+    return render(template, page, status, headers, body=f"pages/{page.name}/page.html")
+
+
+@router.get("/studios/{studio_id}")
+def studio(request: Request, studio_id: str) -> Response:
+    return RedirectResponse(first_page(repository(request).newest(studio_id)), 303)
+
+
+@router.get("/studios/{studio_id}/history")
+def history(request: Request, studio_id: str) -> Response:
+    """Every revision with its label, newest first."""
+    store = repository(request)
+    page = Page(request, store.newest(studio_id), "history", store.can_undo_redo(studio_id))
+    page.extra["rows"] = store.history(studio_id)
+    return render("templates/whole.html", page, body="pages/history/page.html")
+
+
+@router.get("/studios/{studio_id}/remedies")
+def remedies(request: Request, studio_id: str, revision: int, set_id: str = "", start: int = 0, count: int = 1) -> Response:
+    """Remedies of some open lines of a page, each put into its place."""
+    held = repository(request).at(studio_id, revision)
+    page = Page(request, held, "set" if set_id else "brief", set_id=set_id or None)
+    shown = [m for m in page.ledger.lines if m.set_id in (None, page.set_id) and m.verdict is not Verdict.CLEAR]
+    found = []
+    for margin in shown[start:start + min(max(count, 1), 12)]:
+        options = remedies_of(page.studio, margin, page.ledger)[:MOST_REMEDIES]
+        found.append((line_of(margin, page.ledger, page.say), options))
+    return render("templates/remedies.html", page, found=found)
+
+
+@router.get("/studios/{studio_id}/{name}")
+def plain_page(request: Request, studio_id: str, name: str) -> Response:
+    if name not in PAGES or name == "set":
+        raise NotFound("There is no such page.")
+    page = page_of(request, repository(request).newest(studio_id), name)
+    return show(page, fragment="HX-Request" in request.headers)
+
+
+@router.get("/studios/{studio_id}/sets/{set_id}/sheet")
+def set_sheet(request: Request, studio_id: str, set_id: str) -> Response:
+    """The drawing alone, for a window of another size."""
+    page = page_of(request, repository(request).newest(studio_id), f"sets/{set_id}")
+    if page.set_id is None:
+        raise NotFound("There is no such set.")
+    return Response(drawing_of(page), media_type="text/html")
+
+
+@router.get("/studios/{studio_id}/sets/{set_id}")
+def set_page(request: Request, studio_id: str, set_id: str) -> Response:
+    revision = repository(request).newest(studio_id)
+    try:
+        find(revision.studio, f"sets/{set_id}")
+    except NoSuchThing as error:
+        raise NotFound("There is no such set.") from error
+    page = page_of(request, revision, f"sets/{set_id}")
+    return show(page, fragment="HX-Request" in request.headers)
