@@ -19,15 +19,15 @@ def group_id(view: str, path: str) -> str:
 
 
 def group(view: str, path: str, label: str, *children: str, grab: str = "", focus: bool = False,
-          class_: str = "", **data: object) -> str:
-    """A thing in a view. `grab` names the target an edit would move."""
+          class_: str = "", **data: float | None) -> str:
+    """A thing in a view. `grab` names the target an edit would move; `data` its place, unrounded [m]."""
     kind = f"thing {'grab ' if grab else ''}{class_}".strip()
     attributes: dict[str, object] = {"id": group_id(view, path), "class_": kind, "data_path": path}
     if grab:
         attributes |= {"data_target": grab, "aria_label": label}
         if focus:
             attributes |= {"tabindex": 0, "role": "button", "aria_describedby": "nudge-help"}
-    attributes |= {f"data_{name}": content for name, content in data.items() if content is not None}
+    attributes |= {f"data_{name}": repr(content) for name, content in data.items() if content is not None}
     return element("g", element("title", label), *children, **attributes)
 
 

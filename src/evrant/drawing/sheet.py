@@ -36,7 +36,7 @@ def sheet(scene: Scene, lines: Iterable[Margin], width: float = WIDTH, height: f
     return element(
         "svg", *_projection_lines(layout, scene), *views, id="sheet", xmlns="http://www.w3.org/2000/svg",
         viewBox=f"0 0 {number(width)} {number(height)}", class_="sheet", role="group",
-        aria_label=f"Drawing of {scene.plan.name}", data_turn=round(layout.turn, 4), data_scale=round(layout.scale, 4),
+        aria_label=f"Drawing of {scene.plan.name}", data_turn=number6(layout.turn), data_scale=number6(layout.scale),
     )
 
 

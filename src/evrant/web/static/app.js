@@ -137,6 +137,29 @@
   document.addEventListener("pointerover", point);
   document.addEventListener("focusin", point);
 
+  // Remedies are computed after the page has answered: line by line, worst first, until the page changes.
+  let asked = "";
+  async function askRemedies() {
+    const ledger = document.getElementById("ledger");
+    const nonce = ledger?.dataset.nonce;
+    if (!nonce || nonce === asked) return;
+    asked = nonce;
+    const { studio, revision } = page().dataset;
+    const lines = Math.min(Number(ledger.dataset.open), 12);
+    for (let line = 0; line < lines && document.getElementById("ledger")?.dataset.nonce === nonce; line += 1) {
+      const query = new URLSearchParams({ revision, set_id: ledger.dataset.set, start: line, count: 1 });
+      const answer = await fetch(`/studios/${studio}/remedies?${query}`).catch(() => null);
+      if (!answer?.ok || document.getElementById("ledger")?.dataset.nonce !== nonce) return;
+      const found = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("[data-for]");
+      const place = found && document.getElementById(`rem-${found.dataset.for}`);
+      if (!place) continue;
+      place.replaceChildren(...found.childNodes);
+      window.htmx.process(place);
+    }
+  }
+  document.addEventListener("DOMContentLoaded", askRemedies);
+  document.addEventListener("htmx:after:swap", askRemedies);
+
   function openTarget() {
     const id = decodeURIComponent(location.hash.slice(1));
     const card = id ? document.getElementById(id) : null;

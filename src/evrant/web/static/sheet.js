@@ -67,7 +67,7 @@
     const words = Object.entries(edit.fields).map(([name, value]) => `${name} ${value} m`).join(", ");
     window.evrant.say("said", `Moved: ${words}`);
     window.htmx.ajax("POST", `${base()}/edits`, {
-      source: "#page", target: "#page", swap: "outerMorph", values: { edit: JSON.stringify(edit) },
+      source: "#said", target: "#page", swap: "outerMorph", values: { edit: JSON.stringify(edit) },
     });
   }
 
@@ -106,7 +106,7 @@
   window.addEventListener("pointercancel", () => release(false));
   function refresh() {
     round_trip += 1;
-    window.htmx.ajax("GET", `${base()}/${window.evrant.page().dataset.path}`, { source: "#page", target: "#page", swap: "outerMorph" });
+    window.htmx.ajax("GET", `${base()}/${window.evrant.page().dataset.path}`, { source: "#said", target: "#page", swap: "outerMorph" });
   }
 
   // --- keys -----------------------------------------------------------------------------------
