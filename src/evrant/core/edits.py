@@ -80,9 +80,7 @@ class Import(Model):
     document: Studio
 
 
-Edit = Annotated[
-    Add | Remove | Reorder | SetFields | Reshape | Shift | Import, Field(discriminator="verb")
-]
+Edit = Annotated[Add | Remove | Reorder | SetFields | Reshape | Shift | Import, Field(discriminator="verb")]
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 
 
@@ -133,7 +131,7 @@ def _add(studio: Studio, edit: Add) -> Studio:
         raise EditRefused(f"“{edit.list}” is not a list.")
     thing = _element(owner, field).validate_python(edit.item)
     index = len(things) if edit.index is None else min(edit.index, len(things))
-    grown = things[:index] + (thing,) + things[index:]
+    grown = (*things[:index], thing, *things[index:])
     if first_twice(grown):
         raise EditRefused(f"The id “{thing.id}” is taken.", "id")
     limit = next((m.max_length for m in type(owner).model_fields[field].metadata if hasattr(m, "max_length")), None)
@@ -196,8 +194,11 @@ def _shifted(plan: Any, dx: float, dy: float) -> SetPlan:
         return type(place).model_validate({**dict(place), **fields})
 
     return plan.changed(
-        mark=moved(plan.mark), camera=moved(plan.camera), background=moved(plan.background),
-        lights=tuple(moved(light) for light in plan.lights), props=tuple(moved(prop) for prop in plan.props),
+        mark=moved(plan.mark),
+        camera=moved(plan.camera),
+        background=moved(plan.background),
+        lights=tuple(moved(light) for light in plan.lights),
+        props=tuple(moved(prop) for prop in plan.props),
     )
 
 
@@ -236,8 +237,10 @@ def differing(before: Any, after: Any, path: str = "") -> frozenset[str]:
     if before is after or before == after:
         return frozenset()
     if isinstance(before, Model) and type(before) is type(after):
-        parts = (differing(getattr(before, name), getattr(after, name), f"{path}/{name}".lstrip("/"))
-                 for name in type(before).model_fields)
+        parts = (
+            differing(getattr(before, name), getattr(after, name), f"{path}/{name}".lstrip("/"))
+            for name in type(before).model_fields
+        )
         return frozenset().union(*parts)
     if isinstance(before, tuple) and isinstance(after, tuple) and all(hasattr(t, "id") for t in before + after):
         old, new = {t.id: t for t in before}, {t.id: t for t in after}
@@ -299,6 +302,22 @@ def plain(value: Any) -> Any:
 
 
 __all__ = [
-    "EDIT", "Add", "Edit", "EditRefused", "Import", "PydanticCustomError", "Remove", "Reorder", "Reshape",
-    "SetFields", "Shift", "ValidationError", "apply", "clash", "differing", "plain", "say", "writes",
+    "EDIT",
+    "Add",
+    "Edit",
+    "EditRefused",
+    "Import",
+    "PydanticCustomError",
+    "Remove",
+    "Reorder",
+    "Reshape",
+    "SetFields",
+    "Shift",
+    "ValidationError",
+    "apply",
+    "clash",
+    "differing",
+    "plain",
+    "say",
+    "writes",
 ]

@@ -89,12 +89,16 @@ def _person(subject: Subject, s: float) -> list[Points]:
     for side in (-1, 1):
         y = side * half * 0.42
         if subject.posture == "seated":
-            legs += [limb((0, y, hip), (THIGH * s, y, hip - 0.01), 0.052 * s, 0.034 * s),
-                     limb((THIGH * s, y, hip - 0.01), (THIGH * s, y, 0.04), 0.034 * s, 0.024 * s),
-                     limb((THIGH * s, y, 0.03), (THIGH * s + 0.1 * s, y, 0.025), 0.024 * s, 0.016 * s)]
+            legs += [
+                limb((0, y, hip), (THIGH * s, y, hip - 0.01), 0.052 * s, 0.034 * s),
+                limb((THIGH * s, y, hip - 0.01), (THIGH * s, y, 0.04), 0.034 * s, 0.024 * s),
+                limb((THIGH * s, y, 0.03), (THIGH * s + 0.1 * s, y, 0.025), 0.024 * s, 0.016 * s),
+            ]
         else:
-            legs += [limb((0, y, hip), (0.02, y, 0.05), 0.052 * s, 0.036 * s),
-                     limb((0.02, y, 0.05), (-0.8 * knee, y, 0.045), 0.034 * s, 0.022 * s)]
+            legs += [
+                limb((0, y, hip), (0.02, y, 0.05), 0.052 * s, 0.036 * s),
+                limb((0.02, y, 0.05), (-0.8 * knee, y, 0.045), 0.034 * s, 0.022 * s),
+            ]
     return body + legs
 
 
@@ -104,11 +108,16 @@ def _torso(s: float, half: float, lift: float) -> list[Points]:
 
     head = ball((0.012 * s, 0, at(0.934)), (0.056 * s, 0.045 * s, 0.066 * s))
     neck = limb((0, 0, at(0.80)), (0.006 * s, 0, at(0.88)), 0.036 * s, 0.03 * s)
-    chest = np.vstack([
-        ball((0, side * (half - 0.042 * s), at(0.790)), (0.04 * s, 0.034 * s, 0.028 * s)) for side in (-1, 1)
-    ] + [ball((0, 0, at(0.70)), (0.066 * s, half * 0.72, 0.07 * s))])
-    waist = np.vstack([ball((0, 0, at(0.72)), (0.062 * s, half * 0.72, 0.05 * s)),
-                       ball((0, 0, at(0.52)), (0.062 * s, half * 0.74, 0.05 * s))])
+    chest = np.vstack(
+        [ball((0, side * (half - 0.042 * s), at(0.790)), (0.04 * s, 0.034 * s, 0.028 * s)) for side in (-1, 1)]
+        + [ball((0, 0, at(0.70)), (0.066 * s, half * 0.72, 0.07 * s))]
+    )
+    waist = np.vstack(
+        [
+            ball((0, 0, at(0.72)), (0.062 * s, half * 0.72, 0.05 * s)),
+            ball((0, 0, at(0.52)), (0.062 * s, half * 0.74, 0.05 * s)),
+        ]
+    )
     arms = []
     for side in (-1, 1):
         shoulder = (0.0, side * (half - 0.026 * s), at(0.795))
@@ -122,38 +131,54 @@ def _standing_legs(s: float, half: float) -> list[Points]:
     legs = []
     for side in (-1, 1):
         y = side * half * 0.40
-        legs += [limb((0, y, HIP * s - 0.02), (0.005, y, KNEE * s), 0.056 * s, 0.034 * s),
-                 limb((0.005, y, KNEE * s), (-0.01, y, 0.05 * s), 0.034 * s, 0.022 * s),
-                 limb((-0.02, y, 0.022 * s), (0.10 * s, y, 0.016 * s), 0.022 * s, 0.014 * s)]
+        legs += [
+            limb((0, y, HIP * s - 0.02), (0.005, y, KNEE * s), 0.056 * s, 0.034 * s),
+            limb((0.005, y, KNEE * s), (-0.01, y, 0.05 * s), 0.034 * s, 0.022 * s),
+            limb((-0.02, y, 0.022 * s), (0.10 * s, y, 0.016 * s), 0.022 * s, 0.014 * s),
+        ]
     return legs
 
 
 def _laid(points: Points, radius: float) -> Points:
-    return np.column_stack([points[:, 1], points[:, 2],
-                            points[:, 0] + radius])
+    return np.column_stack([points[:, 1], points[:, 2], points[:, 0] + radius])
 
 
 def _animal(subject: Subject, h: float) -> list[Points]:
     size = extent(subject, h)
     w = size.width / 2
-    ears = [limb((0.12 * h, side * 0.10 * h, 0.90 * h), (0.10 * h, side * 0.12 * h, 0.985 * h), 0.05 * h, 0.006 * h)
-            for side in (-1, 1)]
+    ears = [
+        limb((0.12 * h, side * 0.10 * h, 0.90 * h), (0.10 * h, side * 0.12 * h, 0.985 * h), 0.05 * h, 0.006 * h)
+        for side in (-1, 1)
+    ]
     snout = 0.30 if subject.kind == "dog" else 0.20
-    head = [ball((0.12 * h, 0, 0.82 * h), (0.13 * h, 0.12 * h, 0.115 * h)),
-            limb((0.16 * h, 0, 0.79 * h), (snout * h, 0, 0.765 * h), 0.075 * h, 0.04 * h)]
+    head = [
+        ball((0.12 * h, 0, 0.82 * h), (0.13 * h, 0.12 * h, 0.115 * h)),
+        limb((0.16 * h, 0, 0.79 * h), (snout * h, 0, 0.765 * h), 0.075 * h, 0.04 * h),
+    ]
     if subject.posture == "standing":
         long = size.depth
-        body = [limb((-0.05 * h, 0, 0.52 * h), (-0.75 * long, 0, 0.52 * h), min(w, 0.17 * h), min(w, 0.14 * h)),
-                limb((-0.02 * h, 0, 0.55 * h), (0.08 * h, 0, 0.78 * h), 0.12 * h, 0.08 * h)]
-        legs = [limb((x, side * w * 0.55, 0.42 * h), (x, side * w * 0.55, 0.04 * h), 0.06 * h, 0.035 * h)
-                for x in (-0.03 * h, -0.72 * long) for side in (-1, 1)]
+        body = [
+            limb((-0.05 * h, 0, 0.52 * h), (-0.75 * long, 0, 0.52 * h), min(w, 0.17 * h), min(w, 0.14 * h)),
+            limb((-0.02 * h, 0, 0.55 * h), (0.08 * h, 0, 0.78 * h), 0.12 * h, 0.08 * h),
+        ]
+        legs = [
+            limb((x, side * w * 0.55, 0.42 * h), (x, side * w * 0.55, 0.04 * h), 0.06 * h, 0.035 * h)
+            for x in (-0.03 * h, -0.72 * long)
+            for side in (-1, 1)
+        ]
         return body + legs + head + ears
-    body = [limb((0.0, 0, 0.58 * h), (-0.22 * h, 0, 0.22 * h), min(w, 0.15 * h), min(w, 0.22 * h)),
-            limb((0.0, 0, 0.58 * h), (0.10 * h, 0, 0.78 * h), 0.12 * h, 0.085 * h)]
-    legs = [limb((0.05 * h, side * 0.09 * h, 0.5 * h), (0.09 * h, side * 0.09 * h, 0.035 * h), 0.06 * h, 0.035 * h)
-            for side in (-1, 1)]
-    haunch = [limb((-0.2 * h, side * w * 0.7, 0.15 * h), (0.05 * h, side * w * 0.8, 0.05 * h), 0.12 * h, 0.045 * h)
-              for side in (-1, 1)]
+    body = [
+        limb((0.0, 0, 0.58 * h), (-0.22 * h, 0, 0.22 * h), min(w, 0.15 * h), min(w, 0.22 * h)),
+        limb((0.0, 0, 0.58 * h), (0.10 * h, 0, 0.78 * h), 0.12 * h, 0.085 * h),
+    ]
+    legs = [
+        limb((0.05 * h, side * 0.09 * h, 0.5 * h), (0.09 * h, side * 0.09 * h, 0.035 * h), 0.06 * h, 0.035 * h)
+        for side in (-1, 1)
+    ]
+    haunch = [
+        limb((-0.2 * h, side * w * 0.7, 0.15 * h), (0.05 * h, side * w * 0.8, 0.05 * h), 0.12 * h, 0.045 * h)
+        for side in (-1, 1)
+    ]
     tail = [limb((-0.38 * h, 0, 0.08 * h), (-0.62 * h, 0.06 * h, 0.04 * h), 0.04 * h, 0.02 * h)]
     return body + legs + haunch + tail + head + ears
 

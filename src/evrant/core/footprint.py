@@ -96,19 +96,22 @@ def _ell(shape: Ell) -> Plan | None:
         order = order[::-1]
     order = _from_origin(x[order], y[order], order)
     x, y = x[order], y[order]
-    points = np.column_stack([
-        x @ [shape.length.value, shape.cut_length.value], y @ [shape.width.value, shape.cut_width.value]
-    ])
+    points = np.column_stack(
+        [x @ [shape.length.value, shape.cut_length.value], y @ [shape.width.value, shape.cut_width.value]]
+    )
     zero = np.zeros(6)
-    return Plan(points, (
-        ("room length", shape.length, np.column_stack([x[:, 0], zero])),
-        ("missing part's length", shape.cut_length, np.column_stack([x[:, 1], zero])),
-        ("room width", shape.width, np.column_stack([zero, y[:, 0]])),
-        ("missing part's width", shape.cut_width, np.column_stack([zero, y[:, 1]])),
-    ))
+    return Plan(
+        points,
+        (
+            ("room length", shape.length, np.column_stack([x[:, 0], zero])),
+            ("missing part's length", shape.cut_length, np.column_stack([x[:, 1], zero])),
+            ("room width", shape.width, np.column_stack([zero, y[:, 0]])),
+            ("missing part's width", shape.cut_width, np.column_stack([zero, y[:, 1]])),
+        ),
+    )
 
 
-def _from_origin(x: Points, y: Points, order: Points) -> Points:
+def _from_origin(x: Points, y: Points, order: NDArray[np.intp]) -> NDArray[np.intp]:
     """Start the round at the corner nearest A, lowest on wall A-B."""
     weight = x[:, 0] + 2 * y[:, 0] + 0.1 * np.abs(x[:, 1]) + 0.1 * np.abs(y[:, 1])
     return np.roll(order, -int(np.argmin(weight)))

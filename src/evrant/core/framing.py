@@ -80,8 +80,9 @@ class View:
         """Directions through the frame's corners: top left, top right, bottom right, bottom left."""
         right, up = frame_axes(self.forward)
         x, y = self.across / 2 / self.image, self.upward / 2 / self.image
-        return np.array([self.forward + sx * x * right + sy * y * up
-                         for sx, sy in ((-1, 1), (1, 1), (1, -1), (-1, -1))])
+        return np.array(
+            [self.forward + sx * x * right + sy * y * up for sx, sy in ((-1, 1), (1, 1), (1, -1), (-1, -1))]
+        )
 
     def project(self, points: Points, near: float = 0.05) -> Points:
         """Points to picture coordinates in half-frames: the picture is −1 … 1 both ways, y up.

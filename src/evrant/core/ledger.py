@@ -11,7 +11,7 @@ from typing import Any, Literal
 
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import Memo
-from evrant.core.rules import backdrop, budget, exposure, fit, frame, power, stow, support
+from evrant.core.rules import backdrop, budget, exposure, fit, frame, overlap, power, stow, support
 from evrant.core.rules.rule import Propose, Reads, SetRule, StudioRule
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.sets import SetPlan
@@ -22,6 +22,7 @@ SET_RULES: tuple[SetRule, ...] = (
     SetRule("frame", frame.margins, EVERYTHING, whole_kit=True),
     SetRule("backdrop", backdrop.margins, EVERYTHING),
     SetRule("fit", fit.margins, EVERYTHING),
+    SetRule("overlap", overlap.margins, EVERYTHING),
     SetRule("support", support.margins, EVERYTHING),
     SetRule("exposure", exposure.margins, EVERYTHING),
 )
@@ -46,8 +47,15 @@ PROPOSE: dict[str, Propose] = {
 """Who proposes remedies: the whole code first, else its first word."""
 
 Step = Literal["brief", "room", "shots", "set", "kit"]
-STEPS: dict[str, Step] = {"frame": "set", "fit": "set", "support": "set", "light": "set", "power": "room",
-                          "stow": "kit", "budget": "kit"}
+STEPS: dict[str, Step] = {
+    "frame": "set",
+    "fit": "set",
+    "support": "set",
+    "light": "set",
+    "power": "room",
+    "stow": "kit",
+    "budget": "kit",
+}
 """The step under which a line is counted, by the first word of its code; each line once."""
 
 _MEMO: Memo[tuple[Margin, ...]] = Memo(32_000_000, lambda lines: 400 + 1500 * len(lines))
@@ -93,8 +101,12 @@ class Ledger:
     def ready(self) -> bool:
         """At least one set, nothing Short or Unknown, every Tight line accepted."""
         open_tight = any(m.verdict is Verdict.TIGHT and m.token not in self.accepted for m in self.lines)
-        return self.has_set and bool(self.lines) and not open_tight and not (
-            self.count(Verdict.SHORT) or self.count(Verdict.UNKNOWN))
+        return (
+            self.has_set
+            and bool(self.lines)
+            and not open_tight
+            and not (self.count(Verdict.SHORT) or self.count(Verdict.UNKNOWN))
+        )
 
     @property
     def headline(self) -> str:
@@ -108,7 +120,7 @@ def ledger_of(studio: Studio, *, remember: bool = True) -> Ledger:
     lines = [line for plan in studio.sets for line in set_margins(studio, plan, remember=remember)]
     for rule in STUDIO_RULES:
         parts = tuple(getattr(studio, name) for name in rule.reads)
-        lines += _lines(rule.name, parts, lambda rule=rule: rule.margins(studio), remember)  # type: ignore[misc]
+        lines += _lines(rule.name, parts, lambda rule=rule: rule.margins(studio), remember)
     lines.sort(key=Margin.order)
     return Ledger(tuple(lines), frozenset(a.id for a in studio.accepted), bool(studio.sets))
 
@@ -120,6 +132,7 @@ def set_margins(studio: Studio, plan: SetPlan, *, remember: bool = True) -> list
         return []
     lines: list[Margin] = []
     for rule in SET_RULES:
+
         def run(rule: SetRule = rule, scene: Scene = scene) -> Iterable[Margin]:
             return rule.margins(scene)
 
@@ -155,5 +168,3 @@ def used_by(plan: SetPlan) -> list[str]:
         keys += [light.head, light.modifier, light.support]
     keys += [prop.item for prop in plan.props]
     return [key for key in keys if key]
-
-

@@ -154,13 +154,36 @@ def judge(
         reason = f"{reason} Measuring again may settle it ({settles})."
     elif settles:
         reason = f"{reason} Unsure mostly because of the {settles}."
-    return Margin(code, tuple(about), title, need, have, value, unit, uncertainty, verdict, sentence, reason,
-                  basis, at, safety, settles)
+    return Margin(
+        code,
+        tuple(about),
+        title,
+        need,
+        have,
+        value,
+        unit,
+        uncertainty,
+        verdict,
+        sentence,
+        reason,
+        basis,
+        at,
+        safety,
+        settles,
+    )
 
 
 def unknown(
-    code: str, about: Iterable[str], title: str, unit: Unit, missing: str, find: str, basis: Basis,
-    at: tuple[float, float, float] | None = None, safety: bool = False, subject: str | None = None,
+    code: str,
+    about: Iterable[str],
+    title: str,
+    unit: Unit,
+    missing: str,
+    find: str,
+    basis: Basis,
+    at: tuple[float, float, float] | None = None,
+    safety: bool = False,
+    subject: str | None = None,
 ) -> Margin:
     """A line whose figure is missing: what, and how to find it.
 
@@ -170,5 +193,21 @@ def unknown(
     paths = tuple(about)
     first = subject or next((path for path in paths if path.startswith("sets/")), paths[0])
     ordered = (first, *(path for path in paths if path != first))
-    return Margin(code, ordered, title, None, None, None, unit, None, Verdict.UNKNOWN, missing, find,
-                  basis, at, safety, None, paths[0])
+    return Margin(
+        code,
+        ordered,
+        title,
+        None,
+        None,
+        None,
+        unit,
+        None,
+        Verdict.UNKNOWN,
+        missing,
+        find,
+        basis,
+        at,
+        safety,
+        None,
+        paths[0],
+    )

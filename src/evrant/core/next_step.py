@@ -27,7 +27,9 @@ def next_step(studio: Studio, ledger: Ledger) -> NextStep:
         return NextStep("room", "Measure the room", "Length, width and ceiling height decide everything else.")
     if not studio.shots or not any(shot.subjects for shot in studio.shots):
         return NextStep("shots", "Say what you will shoot", "The subject and the crop decide how much room is needed.")
-    if not any(isinstance(item, Camera) for item in studio.gear) or not any(isinstance(item, Lens) for item in studio.gear):
+    if not any(isinstance(item, Camera) for item in studio.gear) or not any(
+        isinstance(item, Lens) for item in studio.gear
+    ):
         return NextStep("kit", "Enter camera and lens", "The lens decides how far the camera must step back.")
     if not studio.sets:
         return NextStep("shots", "Arrange a set", "A set puts mark, camera, background and lights into the room.")

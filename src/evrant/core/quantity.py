@@ -129,12 +129,8 @@ def _number(raw: Any) -> float:
         raise PydanticCustomError("figure_finite", "Give an ordinary number.") from None
 
 
-def _spreads(
-    laser: Spread, tape: Spread, maker: Spread, typical: Spread, guess: Spread
-) -> Mapping[Origin, Spread]:
-    return MappingProxyType(
-        {"laser": laser, "tape": tape, "maker": maker, "typical": typical, "guess": guess}
-    )
+def _spreads(laser: Spread, tape: Spread, maker: Spread, typical: Spread, guess: Spread) -> Mapping[Origin, Spread]:
+    return MappingProxyType({"laser": laser, "tape": tape, "maker": maker, "typical": typical, "guess": guess})
 
 
 # Usual ± by origin. Tape ±1 cm: common practice, no source. Laser ±3 mm: usual data-sheet figure, from memory.
@@ -158,14 +154,35 @@ ENERGY = Quantity("flash energy", "W s", 1.0, 20000.0, "maker", _EXACT, "Ws")
 # Maker's guide number with unstated constant: rules say ±0.6 stop, applied where it is used.
 GUIDE_NUMBER = Quantity("guide number", "m", 0.5, 200.0, "maker", _EXACT, "length")
 EFFICIENCY = Quantity("share of light let through", "", 0.01, 1.0, "typical", _RATIO, "")
-STOPS = Quantity("light loss", "stop", 0.0, 10.0, "typical",
-                 _spreads(Spread(0.1), Spread(0.1), Spread(0.2), Spread(0.3), Spread(0.7)), "stop")
-POWER = Quantity("electrical power", "W", 0.0, 20000.0, "maker",
-                 _spreads(Spread(0, .02), Spread(0, .02), Spread(0, .05), Spread(0, .10), Spread(0, .25)), "W")
+STOPS = Quantity(
+    "light loss",
+    "stop",
+    0.0,
+    10.0,
+    "typical",
+    _spreads(Spread(0.1), Spread(0.1), Spread(0.2), Spread(0.3), Spread(0.7)),
+    "stop",
+)
+POWER = Quantity(
+    "electrical power",
+    "W",
+    0.0,
+    20000.0,
+    "maker",
+    _spreads(Spread(0, 0.02), Spread(0, 0.02), Spread(0, 0.05), Spread(0, 0.10), Spread(0, 0.25)),
+    "W",
+)
 CURRENT = Quantity("current rating", "A", 0.0, 200.0, "maker", _EXACT, "A")
 SECONDS = Quantity("time", "s", 0.00001, 600.0, "maker", _RATIO, "s")
-LRV = Quantity("light reflectance value", "%", 0.0, 99.0, "typical",
-               _spreads(Spread(1), Spread(2), Spread(2), Spread(5), Spread(10)), "%")
+LRV = Quantity(
+    "light reflectance value",
+    "%",
+    0.0,
+    99.0,
+    "typical",
+    _spreads(Spread(1), Spread(2), Spread(2), Spread(5), Spread(10)),
+    "%",
+)
 
 RoomLength = Annotated[Figure, ROOM_LENGTH]
 Opening = Annotated[Figure, OPENING]

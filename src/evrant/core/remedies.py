@@ -25,8 +25,17 @@ def remedies_of(studio: Studio, margin: Margin, before: Ledger) -> tuple[Remedy,
             remedy = _evaluate(studio, margin, proposal, before)
             if remedy is not None:
                 found.append(remedy)
-    return tuple(sorted(found, key=lambda r: (r.worse, _RANK.index(Verdict.CLEAR) - _RANK.index(r.verdict),
-                                              len(r.changes), -(r.margin or 0.0))))
+    return tuple(
+        sorted(
+            found,
+            key=lambda r: (
+                r.worse,
+                _RANK.index(Verdict.CLEAR) - _RANK.index(r.verdict),
+                len(r.changes),
+                -(r.margin or 0.0),
+            ),
+        )
+    )
 
 
 def _proposals(studio: Studio, margin: Margin) -> Iterable[Proposal]:
@@ -56,7 +65,8 @@ def _better(after: Margin, before: Margin) -> bool:
     if after.margin is None or before.margin is None:
         return False
     return _RANK.index(after.verdict) > _RANK.index(before.verdict) or (
-        after.verdict is before.verdict and after.severity > before.severity + 0.5)
+        after.verdict is before.verdict and after.severity > before.severity + 0.5
+    )
 
 
 def _changes(before: Ledger, after: Ledger, own: str) -> Iterable[Change]:

@@ -8,7 +8,7 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Literal, TypeVar
+from typing import TypeVar
 
 import numpy as np
 
@@ -20,7 +20,6 @@ from evrant.core.solids import (
     Points,
     Vector,
     bar,
-    cone,
     cuboid,
     shade,
     turned,
@@ -41,39 +40,28 @@ from evrant.core.studio.gear import (
     Stand,
     Table,
 )
-from evrant.core.studio.room import Box, Door, Room, value
+from evrant.core.studio.room import Door, Room, value
 from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
+from evrant.core.things import (
+    Part,
+    PartKind,
+    Thing,
+    box_thing,
+    door_swing,
+    legs_of,
+    slab,
+    stand_parts,
+)
 from evrant.core.wanted import Wanted, wanted
 
 K = TypeVar("K")
-PartKind = Literal["legs", "column", "shade", "head", "roll", "sheet", "body", "top", "casing", "swing", "card"]
-ThingKind = Literal["light", "holder", "backdrop", "subject", "prop", "camera", "operator", "box", "door"]
 
 OPERATOR_DEPTH, OPERATOR_SPREAD = 0.60, 0.10
 REMOTE_DEPTH, REMOTE_SPREAD = 0.25, 0.05
 """Room behind the lens for camera and photographer, or camera alone [m]. Common practice, no source."""
 OPERATOR_WIDTH, OPERATOR_HEIGHT = 0.50, 1.75
-
-
-@dataclass(frozen=True, eq=False)
-class Part:
-    """A convex piece of a thing."""
-
-    kind: PartKind
-    solid: Points
-
-
-@dataclass(frozen=True, eq=False)
-class Thing:
-    """Something that takes up room. Things with the same path never collide with each other."""
-
-    path: str
-    name: str
-    kind: ThingKind
-    parts: tuple[Part, ...]
-    fixed: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -265,10 +253,14 @@ class Scene:
         name = place.role if sum(p.role == place.role for p in self.plan.lights) == 1 else place.id
         head = self.gear.get(place.head or "")
         return Light(
-            place, f"{self.path}/lights/{place.id}", name,
+            place,
+            f"{self.path}/lights/{place.id}",
+            name,
             _kind(head, Flash) or _kind(head, Lamp),
             _kind(self.gear.get(place.modifier or ""), Modifier),
-            _kind(self.gear.get(place.support or ""), Stand), at, forward,
+            _kind(self.gear.get(place.support or ""), Stand),
+            at,
+            forward,
         )
 
     def _target(self, place: LightPlace) -> Vector | None:
@@ -297,8 +289,19 @@ class Scene:
     def with_gear(self, gear: dict[str, Item]) -> "Scene":
         """This scene with other gear; what gear does not shape is carried over."""
         other = replace(self, gear=gear)
-        for name in ("walls", "wanted", "mark", "camera_spot", "axis", "facing", "lens_height", "eye", "aim",
-                     "line", "face"):
+        for name in (
+            "walls",
+            "wanted",
+            "mark",
+            "camera_spot",
+            "axis",
+            "facing",
+            "lens_height",
+            "eye",
+            "aim",
+            "line",
+            "face",
+        ):
             if name in self.__dict__:
                 other.__dict__[name] = self.__dict__[name]
         return other
@@ -349,14 +352,20 @@ class Scene:
             return None
         back = np.array([*self.axis, 0.0])
         side = np.array([-self.axis[1], self.axis[0], 0.0])
-        corners = [self.eye + along * back + across * side + np.array([0, 0, up])
-                   for along in (0.05, 0.16) for across in (-0.07, 0.07) for up in (-0.05, 0.05)]
-        parts = [Part("head", np.array(corners)),
-                 Part("head", bar(self.eye - back * 0.05, self.eye + back * 0.05, 0.035))]
+        corners = [
+            self.eye + along * back + across * side + np.array([0, 0, up])
+            for along in (0.05, 0.16)
+            for across in (-0.07, 0.07)
+            for up in (-0.05, 0.05)
+        ]
+        parts = [
+            Part("head", np.array(corners)),
+            Part("head", bar(self.eye - back * 0.05, self.eye + back * 0.05, 0.035)),
+        ]
         stand = _kind(self.gear.get(self.plan.camera.support or ""), Stand)
         if stand:
             spot = self.eye[:2] + self.axis * 0.1
-            parts += _stand_parts(stand, spot, float(self.eye[2]) - 0.06)
+            parts += stand_parts(stand, spot, float(self.eye[2]) - 0.06)
         return Thing(f"{self.path}/camera", "camera", "camera", tuple(parts))
 
     def _operator(self) -> Thing | None:
@@ -366,8 +375,12 @@ class Scene:
         spot = self.eye[:2]
         box = cuboid((low, -OPERATOR_WIDTH / 2, 0), (high, OPERATOR_WIDTH / 2, OPERATOR_HEIGHT))
         angle = math.degrees(math.atan2(self.axis[1], self.axis[0]))
-        return Thing(f"{self.path}/camera", "photographer", "operator",
-                     (Part("body", turned(box, angle, (0, 0)) + np.array([*spot, 0.0])),))
+        return Thing(
+            f"{self.path}/camera",
+            "photographer",
+            "operator",
+            (Part("body", turned(box, angle, (0, 0)) + np.array([*spot, 0.0])),),
+        )
 
     def _background(self) -> Iterable[Thing]:
         ends = self.background_ends
@@ -402,7 +415,7 @@ class Scene:
         for end, sign in ((left, -1.0), (right, 1.0)):
             spot = end + along * (sign * out)
             if holder.foot_radius:
-                parts += _legs(spot, holder.foot_radius.value, height)
+                parts += legs_of(spot, holder.foot_radius.value, height)
             top = height if holder.system == "two stands and crossbar" else (value(self.room.height) or height)
             parts.append(Part("column", upright(spot[0], spot[1], 0, top, 0.015)))
         yield Thing(path, "background's holder", "holder", tuple(parts))
@@ -413,13 +426,24 @@ class Scene:
         parts: list[Part] = []
         if light.modifier and light.modifier.width:
             m = light.modifier
-            parts.append(Part("shade", shade(light.at, light.forward, light.modifier.width.value, value(m.height),
-                                             value(m.depth) or 0.05, 0.3)))
+            parts.append(
+                Part(
+                    "shade",
+                    shade(
+                        light.at,
+                        light.forward,
+                        light.modifier.width.value,
+                        value(m.height),
+                        value(m.depth) or 0.05,
+                        0.3,
+                    ),
+                )
+            )
         if light.head:
             length, thick = value(light.head.length) or 0.1, value(light.head.diameter) or 0.08
             parts.append(Part("head", bar(light.mount, light.mount - light.forward * length, thick / 2)))
         if light.stand:
-            parts += _stand_parts(light.stand, light.mount[:2], float(light.mount[2]))
+            parts += stand_parts(light.stand, light.mount[:2], float(light.mount[2]))
         return Thing(light.path, light.name, "light", tuple(parts)) if parts else None
 
     def _prop(self, place: PropPlace) -> Thing | None:
@@ -429,11 +453,11 @@ class Scene:
             return None
         path = f"{self.path}/props/{place.id}"
         if isinstance(item, Table) and item.length and item.width and item.height:
-            top = _slab(item.length.value, item.width.value, max(item.height.value - 0.04, 0.0), item.height.value)
-            legs = _slab(item.length.value * 0.9, item.width.value * 0.9, 0.0, item.height.value - 0.04)
+            top = slab(item.length.value, item.width.value, max(item.height.value - 0.04, 0.0), item.height.value)
+            legs = slab(item.length.value * 0.9, item.width.value * 0.9, 0.0, item.height.value - 0.04)
             solids: list[tuple[PartKind, Points]] = [("top", top), ("casing", legs)]
         elif isinstance(item, Board) and item.width and item.height:
-            solids = [("card", _slab(item.width.value, 0.02, 0.0, item.height.value))]
+            solids = [("card", slab(item.width.value, 0.02, 0.0, item.height.value))]
         else:
             return None
         move = np.array([*spot, 0.0])
@@ -454,57 +478,6 @@ def scene_of(studio: Studio, plan: SetPlan) -> Scene | None:
     if shot is None:
         return None
     return Scene(studio.room, studio.brief, shot, plan, {item.id: item for item in studio.gear})
-
-
-def door_place(room: Room, walls: Plan | None, door: Door) -> tuple[Vector, Vector, int] | None:
-    """Plan points of a door's two jambs (start, end of wall order) and its wall's number."""
-    if walls is None or door.wall is None or door.offset is None or door.width is None:
-        return None
-    names = [wall.id for wall in room.edges(walls.count)]
-    if door.wall not in names:
-        return None
-    index = names.index(door.wall)
-    start, end = walls.wall(index)
-    along = unit(end - start)
-    first = start + along * door.offset.value
-    return first, first + along * door.width.value, index
-
-
-def door_swing(room: Room, walls: Plan | None, door: Door) -> Points | None:
-    """The quarter cylinder a door that opens inward sweeps."""
-    place = door_place(room, walls, door)
-    if place is None or walls is None or door.swing != "in" or door.width is None:
-        return None
-    first, last, index = place
-    hinge, other = (first, last) if door.hinge == "start" else (last, first)
-    height = value(door.height) or value(room.height) or 2.0
-    closed, opened = unit(other - hinge), walls.inward(index)
-    angles = np.linspace(0, np.pi / 2, 10)
-    rim = [hinge + door.width.value * (math.cos(a) * closed + math.sin(a) * opened) for a in angles]
-    flat = np.array([hinge, *rim])
-    return np.vstack([np.column_stack([flat, np.full(len(flat), z)]) for z in (0.0, height)])
-
-
-def box_thing(box: Box) -> Thing | None:
-    """Furniture as a solid, or None while a measure is missing."""
-    if box.x is None or box.y is None or box.length is None or box.width is None or box.height is None:
-        return None
-    x, y, base = box.x.value, box.y.value, value(box.base) or 0.0
-    solid = cuboid((x, y, base), (x + box.length.value, y + box.width.value, base + box.height.value))
-    return Thing(f"room/boxes/{box.id}", box.name.lower(), "box", (Part("casing", solid),), fixed=not box.movable)
-
-
-def _slab(length: float, width: float, low: float, high: float) -> Points:
-    return cuboid((-length / 2, -width / 2, low), (length / 2, width / 2, high))
-
-
-def _legs(spot: Vector, radius: float, height: float) -> list[Part]:
-    return [Part("legs", cone(spot[0], spot[1], 0.0, min(radius * 1.1, height), radius))]
-
-
-def _stand_parts(stand: Stand, spot: Vector, height: float) -> list[Part]:
-    parts = _legs(spot, stand.foot_radius.value, max(height, 0.1)) if stand.foot_radius else []
-    return [*parts, Part("column", upright(spot[0], spot[1], 0.0, max(height, 0.1), 0.015))]
 
 
 def _point(x: float | None, y: float | None) -> Vector | None:

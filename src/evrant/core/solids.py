@@ -19,7 +19,7 @@ Vector = NDArray[np.float64]
 def cuboid(low: tuple[float, float, float], high: tuple[float, float, float]) -> Points:
     """Axis-aligned box between two corners."""
     grid = np.meshgrid(*zip(low, high, strict=True), indexing="ij")
-    return np.stack([axis.ravel() for axis in grid], axis=1)
+    return np.column_stack([axis.ravel() for axis in grid])
 
 
 def turned(points: Points, degrees: float, about: tuple[float, float]) -> Points:
@@ -27,7 +27,7 @@ def turned(points: Points, degrees: float, about: tuple[float, float]) -> Points
     angle = np.radians(degrees)
     turn = np.array([[np.cos(angle), -np.sin(angle), 0], [np.sin(angle), np.cos(angle), 0], [0, 0, 1]])
     pivot = np.array([about[0], about[1], 0.0])
-    return (points - pivot) @ turn.T + pivot
+    return np.asarray((points - pivot) @ turn.T + pivot)
 
 
 @cache
@@ -91,7 +91,7 @@ def shade(centre: Vector, forward: Vector, width: float, height: float | None, d
 
 def ball(centre: tuple[float, float, float] | Vector, radii: tuple[float, float, float]) -> Points:
     """Ellipsoid with axes along x, y and z."""
-    return _sphere() * np.array(radii) + np.asarray(centre)
+    return np.asarray(_sphere() * np.array(radii) + np.asarray(centre))
 
 
 @cache

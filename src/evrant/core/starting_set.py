@@ -29,11 +29,20 @@ def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
     asked = wanted(shot)
     body, lens = _first(studio, Camera), _lens(studio)
     plan = SetPlan(
-        id=set_id, name=name[:80], shot=shot.id,
+        id=set_id,
+        name=name[:80],
+        shot=shot.id,
         camera=CameraPlace(body=body.id if body else None, lens=lens.id if lens else None),
         background=BackgroundPlace(backdrop=_id(_first(studio, Backdrop)), holder=_id(_first(studio, Holder))),
-        lights=(LightPlace(id="key", role="key", head=_id(_first(studio, Flash) or _first(studio, Lamp)),
-                           modifier=_id(_first(studio, Modifier)), support=_id(_light_stand(studio))),),
+        lights=(
+            LightPlace(
+                id="key",
+                role="key",
+                head=_id(_first(studio, Flash) or _first(studio, Lamp)),
+                modifier=_id(_first(studio, Modifier)),
+                support=_id(_light_stand(studio)),
+            ),
+        ),
     )
     if walls is None:
         return plan
@@ -65,8 +74,9 @@ def _key(studio: Studio, light: LightPlace, mark: Vector, axis: Vector, face: fl
     if studio.room.height:
         height = min(height, studio.room.height.value - 0.45)
     circuits = studio.room.circuits
-    return light.changed(x=_r(spot[0]), y=_r(spot[1]), height=_r(max(height, 0.3)),
-                         circuit=circuits[0].id if circuits else None)
+    return light.changed(
+        x=_r(spot[0]), y=_r(spot[1]), height=_r(max(height, 0.3)), circuit=circuits[0].id if circuits else None
+    )
 
 
 def _longest_line(walls: Plan) -> tuple[Vector, Vector, float]:

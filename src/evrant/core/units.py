@@ -15,8 +15,17 @@ Units = Literal["metric", "imperial"]
 MM_PER_INCH = 25.4  # exact, international yard and pound agreement of 1959
 _SIGNS = str.maketrans({"′": "'", "’": "'", "″": '"', "”": '"', "“": '"', "−": "-", ",": ".", "\u00a0": " "})
 _TERM = re.compile(r"\s*([0-9]*\.?[0-9]+(?:\s+[0-9]+/[0-9]+)?|[0-9]+/[0-9]+|[0-9]+\.)\s*([a-zA-Z'\"µ]*)")
-_ALIASES = {"'": "foot", '"': "inch", "''": "inch", "in": "inch", "ft": "foot", "feet": "foot",
-            "lb": "pound", "lbs": "pound", "oz": "ounce"}
+_ALIASES = {
+    "'": "foot",
+    '"': "inch",
+    "''": "inch",
+    "in": "inch",
+    "ft": "foot",
+    "feet": "foot",
+    "lb": "pound",
+    "lbs": "pound",
+    "oz": "ounce",
+}
 
 
 class CannotRead(ValueError):
@@ -24,7 +33,7 @@ class CannotRead(ValueError):
 
 
 @cache
-def _registry() -> pint.UnitRegistry:
+def _registry() -> "pint.UnitRegistry[float]":
     return pint.UnitRegistry(cache_folder=None)
 
 
@@ -60,7 +69,7 @@ def read(text: str, base: str, default: str, hint: str) -> float:
             raise CannotRead(f"“{text.strip()}” cannot be read. Give {hint}.")
         unit = term[2] or ("inch" if last in ("'", "ft", "feet", "foot") else default)
         total += _number(term[1]) * (_factor(unit, base) if unit else 1.0)
-        last, rest = unit, rest[term.end():]
+        last, rest = unit, rest[term.end() :]
     return sign * total
 
 

@@ -71,8 +71,10 @@ def _bounds(shot: Shot, heights: list[float]) -> tuple[float, float, float, floa
     sizes = [extent(s, h) for s, h in zip(shot.subjects, heights, strict=True)]
     pairs = list(zip(shot.subjects, sizes, strict=True))
     return (
-        min(_base(s) for s, _ in pairs), max(_base(s) + e.top for s, e in pairs),
-        min(s.across - e.width / 2 for s, e in pairs), max(s.across + e.width / 2 for s, e in pairs),
+        min(_base(s) for s, _ in pairs),
+        max(_base(s) + e.top for s, e in pairs),
+        min(s.across - e.width / 2 for s, e in pairs),
+        max(s.across + e.width / 2 for s, e in pairs),
     )
 
 

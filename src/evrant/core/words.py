@@ -65,7 +65,7 @@ def power_words(share: float) -> str:
         return "full power"
     if share > 0.85:
         return "nearly full power"
-    return f"1/{show_number(1 / share, 0)}"
+    return f"1/{show_number(1 / share, 0 if share < 0.25 else 1)}"
 
 
 def f_words(f_number: float) -> str:

@@ -4,9 +4,10 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from evrant.core.scene import Light, Part, Scene, Thing
+from evrant.core.scene import Light, Scene
 from evrant.core.solids import Points, frame_axes
 from evrant.core.studio.room import value
+from evrant.core.things import Part, Thing
 from evrant.drawing.layout import Frame
 from evrant.drawing.svg import element, hull, line, path_of, shape, union_path
 
@@ -18,8 +19,16 @@ def group_id(view: str, path: str) -> str:
     return f"{view}-{path.replace('/', '-')}"
 
 
-def group(view: str, path: str, label: str, *children: str, grab: str = "", focus: bool = False,
-          class_: str = "", **data: float | None) -> str:
+def group(
+    view: str,
+    path: str,
+    label: str,
+    *children: str,
+    grab: str = "",
+    focus: bool = False,
+    class_: str = "",
+    **data: float | None,
+) -> str:
     """A thing in a view. `grab` names the target an edit would move; `data` its place, unrounded [m]."""
     kind = f"thing {'grab ' if grab else ''}{class_}".strip()
     attributes: dict[str, object] = {"id": group_id(view, path), "class_": kind, "data_path": path}
@@ -78,9 +87,9 @@ def _face(frame: Frame, light: Light) -> Points | None:
     right, up = frame_axes(light.forward)
     if height is None:
         angles = np.linspace(0, 2 * np.pi, 25)
-        return light.at + (np.outer(np.cos(angles), right) + np.outer(np.sin(angles), up)) * width / 2
+        return np.asarray(light.at + (np.outer(np.cos(angles), right) + np.outer(np.sin(angles), up)) * width / 2)
     square = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * (width / 2, height / 2)
-    return light.at + square[:, :1] * right + square[:, 1:] * up
+    return np.asarray(light.at + square[:, :1] * right + square[:, 1:] * up)
 
 
 def _wedge(frame: Frame, light: Light) -> Points | None:

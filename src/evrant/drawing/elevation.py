@@ -2,8 +2,9 @@
 
 import numpy as np
 
-from evrant.core.scene import Scene, Thing
+from evrant.core.scene import Scene
 from evrant.core.solids import Points
+from evrant.core.things import Thing
 from evrant.drawing.bodies import (
     background_sheet,
     group,
@@ -56,8 +57,11 @@ def _in_order(frame: Frame, scene: Scene) -> str:
 
 def _behind_camera(scene: Scene, middle: Points) -> bool:
     """Whether a thing lies nearer the viewer than the lens, so that it would hide the set."""
-    return scene.camera_spot is not None and scene.axis is not None and float(
-        (middle[:2] - scene.camera_spot) @ scene.axis) > 0
+    return (
+        scene.camera_spot is not None
+        and scene.axis is not None
+        and float((middle[:2] - scene.camera_spot) @ scene.axis) > 0
+    )
 
 
 def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
@@ -73,13 +77,30 @@ def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
             return element("g", *shapes, class_="thing", data_path=f"{scene.path}/subject")
         case "light":
             light = next(one for one in scene.lights if one.path == thing.path)
-            return group(frame.name, thing.path, f"{thing.name} light", *light_shapes(frame, scene, light, thing),
-                         grab=thing.path, focus=frame.name == "facing", x=light.place.x, y=light.place.y, height=light.place.height)
+            return group(
+                frame.name,
+                thing.path,
+                f"{thing.name} light",
+                *light_shapes(frame, scene, light, thing),
+                grab=thing.path,
+                focus=frame.name == "facing",
+                x=light.place.x,
+                y=light.place.y,
+                height=light.place.height,
+            )
         case "backdrop":
             path = thing.path
             drawn = shape(outline(frame, thing.parts[0]), "solid paper")
-            return group(frame.name, path, "background", drawn, grab=path, x=plan.background.x, y=plan.background.y,
-                         height=plan.background.height)
+            return group(
+                frame.name,
+                path,
+                "background",
+                drawn,
+                grab=path,
+                x=plan.background.x,
+                y=plan.background.y,
+                height=plan.background.height,
+            )
         case "holder":
             return element("g", *stand_shapes(frame, thing), class_="thing", data_path=thing.path)
         case "operator":
@@ -95,8 +116,17 @@ def _camera(frame: Frame, scene: Scene, thing: Thing) -> str:
     place = scene.plan.camera
     height = None if scene.lens_height is None else round(scene.lens_height, 3)
     body = silhouette(frame, [part for part in thing.parts if part.kind == "head"], "solid")
-    return group(frame.name, thing.path, "camera", *stand_shapes(frame, thing), body, grab=thing.path, x=place.x,
-                 y=place.y, height=height)
+    return group(
+        frame.name,
+        thing.path,
+        "camera",
+        *stand_shapes(frame, thing),
+        body,
+        grab=thing.path,
+        x=place.x,
+        y=place.y,
+        height=height,
+    )
 
 
 def _box(frame: Frame, thing: Thing) -> str:

@@ -77,8 +77,11 @@ def layout_of(scene: Scene, width: float, height: float, turn: float | None = No
     corners = np.column_stack([scene.walls.corners, np.zeros(scene.walls.count)])
     u, v = corners @ along, corners @ side
     long, wide, tall = float(np.ptp(u)), float(np.ptp(v)), _ceiling(scene)
-    scale = min((width - LEFT - GAP - RIGHT) / (long + wide),
-                (height - TOP - 2 * TITLE - 2 * TICKS - 10) / (wide + tall), MOST_SCALE)
+    scale = min(
+        (width - LEFT - GAP - RIGHT) / (long + wide),
+        (height - TOP - 2 * TITLE - 2 * TICKS - 10) / (wide + tall),
+        MOST_SCALE,
+    )
     column = LEFT + long * scale + GAP
     row = TOP + TITLE + wide * scale + TICKS + TITLE + 6
     low_u, low_v = float(u.min()), float(v.min())

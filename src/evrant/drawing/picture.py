@@ -22,17 +22,24 @@ def picture_view(scene: Scene, width: float, height: float) -> str:
     tall = min(height, width / ratio)
     wide = tall * ratio
     to_sheet = _Mapping(view, wide, tall)
-    inner = "".join([
-        element("rect", width=wide, height=tall, class_="picture-ground"),
-        _room(to_sheet, scene), _paper(to_sheet, scene), _things(to_sheet, scene),
-    ])
+    inner = "".join(
+        [
+            element("rect", width=wide, height=tall, class_="picture-ground"),
+            _room(to_sheet, scene),
+            _paper(to_sheet, scene),
+            _things(to_sheet, scene),
+        ]
+    )
     clip = element("clipPath", element("rect", width=wide, height=tall), id="picture-clip")
     settings = _settings(scene)
-    return "".join([
-        element("defs", clip), element("g", inner, clip_path="url(#picture-clip)"),
-        element("rect", width=wide, height=tall, class_="picture-edge"),
-        text(wide, tall + 17, settings, "tape", text_anchor="end") if settings else "",
-    ])
+    return "".join(
+        [
+            element("defs", clip),
+            element("g", inner, clip_path="url(#picture-clip)"),
+            element("rect", width=wide, height=tall, class_="picture-edge"),
+            text(wide, tall + 17, settings, "tape", text_anchor="end") if settings else "",
+        ]
+    )
 
 
 class _Mapping:
@@ -105,7 +112,9 @@ def _things(to: _Mapping, scene: Scene) -> str:
         if outlines:
             depth = float(to.view.depth(np.vstack([p.solid for p in thing.parts])).mean())
             solid = element("path", d=union_path(outlines), class_="solid")
-            drawn.append((depth, element("g", element("title", thing.name), solid, class_="thing", data_path=thing.path)))
+            drawn.append(
+                (depth, element("g", element("title", thing.name), solid, class_="thing", data_path=thing.path))
+            )
     return "".join(shapes for _, shapes in sorted(drawn, key=lambda pair: -pair[0]))
 
 
@@ -134,8 +143,15 @@ def _settings(scene: Scene) -> str:
 
 
 def _empty(width: float, height: float) -> str:
-    return "".join([
-        element("rect", width=width, height=height, class_="picture-missing"),
-        text(width / 2, height / 2, "Choose camera and lens, and place both mark and camera.", "note",
-             text_anchor="middle"),
-    ])
+    return "".join(
+        [
+            element("rect", width=width, height=height, class_="picture-missing"),
+            text(
+                width / 2,
+                height / 2,
+                "Choose camera and lens, and place both mark and camera.",
+                "note",
+                text_anchor="middle",
+            ),
+        ]
+    )

@@ -3,9 +3,10 @@
 import numpy as np
 
 from evrant.core.footprint import Plan, first_wall
-from evrant.core.scene import Scene, door_place
+from evrant.core.scene import Scene
 from evrant.core.solids import Points, Vector
 from evrant.core.studio.room import Window, value
+from evrant.core.things import door_place
 from evrant.core.words import Say
 from evrant.drawing.bodies import (
     floor_sheet,
@@ -25,18 +26,20 @@ OVERHEAD = 1.8
 def plan_view(frame: Frame, scene: Scene) -> str:
     """Everything on the plan, from the floor up."""
     assert scene.walls is not None
-    return "".join([
-        shape(_flat(frame, scene.walls.corners), "floor"),
-        ticks_below(frame.width / frame.scale, frame.scale, frame.height + 4, scene.brief.units),
-        ticks_left(frame.height / frame.scale, frame.scale, frame.height, scene.brief.units),
-        _background(frame, scene),
-        _boxes(frame, scene),
-        _walls(frame, scene, scene.walls),
-        _view_cone(frame, scene),
-        _things(frame, scene),
-        _distances(frame, scene),
-        _mark(frame, scene),
-    ])
+    return "".join(
+        [
+            shape(_flat(frame, scene.walls.corners), "floor"),
+            ticks_below(frame.width / frame.scale, frame.scale, frame.height + 4, scene.brief.units),
+            ticks_left(frame.height / frame.scale, frame.scale, frame.height, scene.brief.units),
+            _background(frame, scene),
+            _boxes(frame, scene),
+            _walls(frame, scene, scene.walls),
+            _view_cone(frame, scene),
+            _things(frame, scene),
+            _distances(frame, scene),
+            _mark(frame, scene),
+        ]
+    )
 
 
 def _flat(frame: Frame, points: Points) -> Points:
@@ -54,15 +57,36 @@ def _walls(frame: Frame, scene: Scene, walls: Plan) -> str:
         a, b = _flat(frame, np.array([start, end]))
         turn = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
         turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
-        parts.append(text(x, y + 3, wall.name, "wall-name", text_anchor="middle",
-                          transform=f"rotate({number(turn)} {number(x)} {number(y)})"))
+        parts.append(
+            text(
+                x,
+                y + 3,
+                wall.name,
+                "wall-name",
+                text_anchor="middle",
+                transform=f"rotate({number(turn)} {number(x)} {number(y)})",
+            )
+        )
     for window in scene.room.windows:
         place = _window_place(scene, walls, window)
         if place is not None:
             a, b = _flat(frame, np.array(place))
-            parts.append(element("g", element("title", window.name), line(a, b, "window"),
-                                 data_path=f"room/windows/{window.id}"))
+            parts.append(
+                element("g", element("title", window.name), line(a, b, "window"), data_path=f"room/windows/{window.id}")
+            )
+    parts += _corner_letters(frame, walls)
     return "".join(parts) + _doors(frame, scene, walls) + _sockets(frame, scene, walls)
+
+
+def _corner_letters(frame: Frame, walls: Plan) -> list[str]:
+    """A, B, C … in the corners, a little inside: what measures are taken from."""
+    parts = []
+    for i in range(min(walls.count, 26)):
+        inside = walls.inward(i) + walls.inward(i - 1)
+        spot = walls.corners[i] + inside / np.linalg.norm(inside) * (13 / frame.scale)
+        x, y = frame.one(float(spot[0]), float(spot[1]), 0.0)
+        parts.append(text(x, y + 4, chr(65 + i), "corner", text_anchor="middle"))
+    return parts
 
 
 def _window_place(scene: Scene, walls: Plan, window: Window) -> tuple[Vector, Vector] | None:
@@ -83,14 +107,16 @@ def _doors(frame: Frame, scene: Scene, walls: Plan) -> str:
             continue
         first, last, index = place
         hinge, other = (first, last) if door.hinge == "start" else (last, first)
-        shapes = [line(*_flat(frame, np.array([first, last])), "opening")]
+        jambs = _flat(frame, np.array([first, last]))
+        shapes = [line(jambs[0], jambs[1], "opening")]
         if door.swing != "slides":
             way = walls.inward(index) * (1 if door.swing == "in" else -1)
             opened = hinge + way * door.width.value
             a, b, c = _flat(frame, np.array([hinge, opened, other]))
             radius = number(door.width.value * frame.scale)
             turn = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
-            arc = f"M{number(b[0])} {number(b[1])}A{radius} {radius} 0 0 {1 if turn > 0 else 0} {number(c[0])} {number(c[1])}"
+            sweep = 1 if turn > 0 else 0
+            arc = f"M{number(b[0])} {number(b[1])}A{radius} {radius} 0 0 {sweep} {number(c[0])} {number(c[1])}"
             shapes += [line(a, b, "leaf"), element("path", d=arc, class_="ghost")]
         parts.append(group("plan", f"room/doors/{door.id}", door.name, *shapes))
     return "".join(parts)
@@ -107,9 +133,15 @@ def _sockets(frame: Frame, scene: Scene, walls: Plan) -> str:
             spot = start + along * socket.offset.value
             tip = spot + walls.inward(index) * 0.07
             a, b = _flat(frame, np.array([spot, tip]))
-            parts.append(element("g", element("title", socket.name), line(a, b, "socket"),
-                                 element("circle", cx=float(b[0]), cy=float(b[1]), r=2.2, class_="socket-dot"),
-                                 data_path=f"room/sockets/{socket.id}"))
+            parts.append(
+                element(
+                    "g",
+                    element("title", socket.name),
+                    line(a, b, "socket"),
+                    element("circle", cx=float(b[0]), cy=float(b[1]), r=2.2, class_="socket-dot"),
+                    data_path=f"room/sockets/{socket.id}",
+                )
+            )
     return "".join(parts)
 
 
@@ -194,15 +226,37 @@ def _things(frame: Frame, scene: Scene) -> str:
                 parts.append(shape(outline(frame, thing.parts[0]), "ghost"))
             case "light":
                 place = lights[thing.path].place
-                parts.append(group(
-                    "plan", thing.path, f"{thing.name} light",
-                    *light_shapes(frame, scene, lights[thing.path], thing), _light_name(frame, lights[thing.path].at, thing.name),
-                    grab=thing.path, focus=True, x=place.x, y=place.y, height=place.height))
+                parts.append(
+                    group(
+                        "plan",
+                        thing.path,
+                        f"{thing.name} light",
+                        *light_shapes(frame, scene, lights[thing.path], thing),
+                        _light_name(frame, lights[thing.path].at, thing.name),
+                        grab=thing.path,
+                        focus=True,
+                        x=place.x,
+                        y=place.y,
+                        height=place.height,
+                    )
+                )
     if background:
         place_b = scene.plan.background
         path = f"{scene.path}/background"
-        parts.insert(0, group("plan", path, "background", background, grab=path, focus=True, x=place_b.x, y=place_b.y,
-                              height=place_b.height))
+        parts.insert(
+            0,
+            group(
+                "plan",
+                path,
+                "background",
+                background,
+                grab=path,
+                focus=True,
+                x=place_b.x,
+                y=place_b.y,
+                height=place_b.height,
+            ),
+        )
     parts.append(_subject(frame, scene))
     parts.append(_camera(frame, scene))
     return "".join(parts)
@@ -226,7 +280,11 @@ def _subject(frame: Frame, scene: Scene) -> str:
         outlines = [hull(frame.place(solid)) for solid in scene.body_parts(subject.id)]
         if outlines:
             shapes.append(element("path", d=union_path(outlines), class_="solid body"))
-    return element("g", element("title", "subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject") if shapes else ""
+    return (
+        element("g", element("title", "subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject")
+        if shapes
+        else ""
+    )
 
 
 def _camera(frame: Frame, scene: Scene) -> str:
@@ -237,7 +295,9 @@ def _camera(frame: Frame, scene: Scene) -> str:
     legs = [shape(outline(frame, part), "ghost") for part in thing.parts if part.kind == "legs"]
     solid = silhouette(frame, [part for part in thing.parts if part.kind == "head"], "solid")
     height = None if scene.lens_height is None else round(scene.lens_height, 3)
-    return group("plan", thing.path, "camera", *legs, solid, grab=thing.path, focus=True, x=place.x, y=place.y, height=height)
+    return group(
+        "plan", thing.path, "camera", *legs, solid, grab=thing.path, focus=True, x=place.x, y=place.y, height=height
+    )
 
 
 def _mark(frame: Frame, scene: Scene) -> str:
@@ -247,8 +307,17 @@ def _mark(frame: Frame, scene: Scene) -> str:
     cross = f"M{number(x - 7)} {number(y)}H{number(x + 7)}M{number(x)} {number(y - 7)}V{number(y + 7)}"
     path = f"{scene.path}/mark"
     place = scene.plan.mark
-    return group("plan", path, "mark", element("circle", cx=x, cy=y, r=13.0, class_="handle"),
-                 element("path", d=cross, class_="mark"), grab=path, focus=True, x=place.x, y=place.y)
+    return group(
+        "plan",
+        path,
+        "mark",
+        element("circle", cx=x, cy=y, r=13.0, class_="handle"),
+        element("path", d=cross, class_="mark"),
+        grab=path,
+        focus=True,
+        x=place.x,
+        y=place.y,
+    )
 
 
 def _distances(frame: Frame, scene: Scene) -> str:
@@ -275,9 +344,12 @@ def _dimension(frame: Frame, start: Vector, end: Vector, words: str) -> str:
     pieces = [f"M{number(p[0])} {number(p[1] + drop - 4)}V{number(p[1] + drop + 4)}" for p in (a, b)]
     pieces.append(path_of([(a[0], a[1] + drop), (b[0], b[1] + drop)], closed=False))
     middle = (a + b) / 2
-    return element("g", element("path", d="".join(pieces), class_="dimension"),
-                   text(middle[0], middle[1] + drop + 14, words, "note dimension-label", text_anchor="middle"),
-                   aria_hidden="true")
+    return element(
+        "g",
+        element("path", d="".join(pieces), class_="dimension"),
+        text(middle[0], middle[1] + drop + 14, words, "note dimension-label", text_anchor="middle"),
+        aria_hidden="true",
+    )
 
 
 __all__ = ["plan_view", "value"]

@@ -32,7 +32,11 @@ def _marks(length: float, units: Units) -> list[tuple[float, str, float]]:
     """(place [m], label or "", tick length) along a tape."""
     if units == "imperial":
         step, per_label = FOOT / 4, 4
-        return [(i * step, f"{i // per_label}'" if i % per_label == 0 and i else "", 9.0 if i % per_label == 0 else 4.0)
-                for i in range(int(length / step + 1e-6) + 1)]
-    return [(i / 10, f"{i // 10} m" if i % 10 == 0 and i else "", 9.0 if i % 10 == 0 else 6.0 if i % 5 == 0 else 4.0)
-            for i in range(int(length * 10 + 1e-6) + 1)]
+        return [
+            (i * step, f"{i // per_label}'" if i % per_label == 0 and i else "", 9.0 if i % per_label == 0 else 4.0)
+            for i in range(int(length / step + 1e-6) + 1)
+        ]
+    return [
+        (i / 10, f"{i // 10} m" if i % 10 == 0 and i else "", 9.0 if i % 10 == 0 else 6.0 if i % 5 == 0 else 4.0)
+        for i in range(int(length * 10 + 1e-6) + 1)
+    ]

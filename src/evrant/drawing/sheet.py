@@ -17,8 +17,9 @@ from evrant.drawing.svg import element, line, number, text
 WIDTH, HEIGHT = 760.0, 720.0
 
 
-def sheet(scene: Scene, lines: Iterable[Margin], width: float = WIDTH, height: float = HEIGHT,
-          turn: float | None = None) -> str:
+def sheet(
+    scene: Scene, lines: Iterable[Margin], width: float = WIDTH, height: float = HEIGHT, turn: float | None = None
+) -> str:
     """The whole sheet as one SVG, or an empty sheet that says what to measure first."""
     layout = layout_of(scene, width, height, turn)
     if layout is None:
@@ -27,24 +28,48 @@ def sheet(scene: Scene, lines: Iterable[Margin], width: float = WIDTH, height: f
     say = Say.of(scene.brief)
     views = [
         _view(layout.plan, "Plan", plan_view(layout.plan, scene) + _conflicts(layout.plan, shown, say)),
-        _view(layout.lens, "Section along the lens",
-              section_along(layout.lens, scene) + _conflicts(layout.lens, shown, say)),
-        _view(layout.facing, "Section facing the background",
-              section_facing(layout.facing, scene) + _conflicts(layout.facing, shown, say)),
+        _view(
+            layout.lens,
+            "Section along the lens",
+            section_along(layout.lens, scene) + _conflicts(layout.lens, shown, say),
+        ),
+        _view(
+            layout.facing,
+            "Section facing the background",
+            section_facing(layout.facing, scene) + _conflicts(layout.facing, shown, say),
+        ),
         _picture(layout, scene),
     ]
     return element(
-        "svg", *_projection_lines(layout, scene), *views, id="sheet", xmlns="http://www.w3.org/2000/svg",
-        viewBox=f"0 0 {number(width)} {number(height)}", class_="sheet", role="group",
-        aria_label=f"Drawing of {scene.plan.name}", data_turn=number6(layout.turn), data_scale=number6(layout.scale),
+        "svg",
+        *_projection_lines(layout, scene),
+        *views,
+        id="sheet",
+        xmlns="http://www.w3.org/2000/svg",
+        viewBox=f"0 0 {number(width)} {number(height)}",
+        class_="sheet",
+        role="group",
+        aria_label=f"Drawing of {scene.plan.name}",
+        data_turn=number6(layout.turn),
+        data_scale=number6(layout.scale),
     )
 
 
 def _view(frame: Frame, title: str, inner: str) -> str:
     return element(
-        "svg", text(0, -9, title, "view-title"), inner, id=f"view-{frame.name}", x=frame.x, y=frame.y,
-        width=frame.width, height=frame.height, overflow="visible", class_="view", data_view=frame.name,
-        data_across=" ".join(number6(v) for v in frame.across), data_up=" ".join(number6(v) for v in frame.up),
+        "svg",
+        text(0, -9, title, "view-title"),
+        inner,
+        id=f"view-{frame.name}",
+        x=frame.x,
+        y=frame.y,
+        width=frame.width,
+        height=frame.height,
+        overflow="visible",
+        class_="view",
+        data_view=frame.name,
+        data_across=" ".join(number6(v) for v in frame.across),
+        data_up=" ".join(number6(v) for v in frame.up),
     )
 
 
@@ -54,8 +79,18 @@ def number6(number_: float) -> str:
 
 def _picture(layout: Layout, scene: Scene) -> str:
     x, y, width, height = layout.picture
-    return element("svg", text(0, -9, "What the camera sees", "view-title"), picture_view(scene, width, height),
-                   id="view-picture", x=x, y=y, width=width, height=height, overflow="visible", class_="view")
+    return element(
+        "svg",
+        text(0, -9, "What the camera sees", "view-title"),
+        picture_view(scene, width, height),
+        id="view-picture",
+        x=x,
+        y=y,
+        width=width,
+        height=height,
+        overflow="visible",
+        class_="view",
+    )
 
 
 def _projection_lines(layout: Layout, scene: Scene) -> list[str]:
@@ -64,8 +99,13 @@ def _projection_lines(layout: Layout, scene: Scene) -> list[str]:
     for spot in (scene.mark, scene.camera_spot):
         if spot is not None:
             x, y = layout.plan.one(float(spot[0]), float(spot[1]), 0.0)
-            found.append(line((layout.plan.x + x, layout.plan.y + layout.plan.height + 12),
-                              (layout.lens.x + x, layout.lens.y - 20), "projection"))
+            found.append(
+                line(
+                    (layout.plan.x + x, layout.plan.y + layout.plan.height + 12),
+                    (layout.lens.x + x, layout.lens.y - 20),
+                    "projection",
+                )
+            )
     return found
 
 
@@ -82,19 +122,36 @@ def _conflicts(frame: Frame, shown: list[Margin], say: Say) -> str:
         words = ""
         if all(np.linalg.norm(spot - other) > 26 for other in taken):
             below = y < frame.height - 30
-            words = text(min(max(x, 22), frame.width - 22), y + (26 if below else -16), say.margin(margin.margin, margin.unit),
-                         "conflict-label", text_anchor="middle")
+            words = text(
+                min(max(x, 22), frame.width - 22),
+                y + (26 if below else -16),
+                say.margin(margin.margin, margin.unit),
+                "conflict-label",
+                text_anchor="middle",
+            )
             taken.append(spot)
-        parts.append(element("g", element("title", margin.sentence), element("circle", cx=x, cy=y, r=11.0, class_="conflict"),
-                             words, class_="conflict-mark", data_key=margin.key))
+        parts.append(
+            element(
+                "g",
+                element("title", margin.sentence),
+                element("circle", cx=x, cy=y, r=11.0, class_="conflict"),
+                words,
+                class_="conflict-mark",
+                data_key=margin.key,
+            )
+        )
     return "".join(parts)
 
 
 def _blank(width: float, height: float) -> str:
     return element(
-        "svg", text(width / 2, height / 2 - 8, "Nothing to draw yet.", "blank", text_anchor="middle"),
+        "svg",
+        text(width / 2, height / 2 - 8, "Nothing to draw yet.", "blank", text_anchor="middle"),
         text(width / 2, height / 2 + 16, "Enter the room's length and width under Room.", "note", text_anchor="middle"),
-        id="sheet", xmlns="http://www.w3.org/2000/svg", viewBox=f"0 0 {number(width)} {number(height)}", class_="sheet",
+        id="sheet",
+        xmlns="http://www.w3.org/2000/svg",
+        viewBox=f"0 0 {number(width)} {number(height)}",
+        class_="sheet",
     )
 
 
@@ -107,6 +164,12 @@ def room_sheet(scene: Scene, width: float, height: float) -> str:
     scale = min((width - 70) / long, (height - 70) / wide, 260.0)
     frame = replace(whole.plan, x=46.0, y=28.0, width=long * scale, height=wide * scale, scale=scale)
     return element(
-        "svg", _view(frame, "Plan", plan_view(frame, scene)), id="sheet", xmlns="http://www.w3.org/2000/svg",
-        viewBox=f"0 0 {number(width)} {number(frame.height + 76)}", class_="sheet", role="img", aria_label="Plan of the room",
+        "svg",
+        _view(frame, "Plan", plan_view(frame, scene)),
+        id="sheet",
+        xmlns="http://www.w3.org/2000/svg",
+        viewBox=f"0 0 {number(width)} {number(frame.height + 76)}",
+        class_="sheet",
+        role="img",
+        aria_label="Plan of the room",
     )

@@ -16,7 +16,8 @@ def element(tag: str, *children: str, **attributes: object) -> str:
     """An element. A trailing underscore is dropped from names, other underscores become hyphens."""
     words = "".join(
         f' {name.rstrip("_").replace("_", "-")}="{escape(_text(value))}"'
-        for name, value in attributes.items() if value is not None
+        for name, value in attributes.items()
+        if value is not None
     )
     return f"<{tag}{words}>{''.join(children)}</{tag}>" if children else f"<{tag}{words}/>"
 
@@ -70,7 +71,7 @@ def _ways() -> Points:
 
 def union_path(outlines: Sequence[Points]) -> str:
     """Path data of the union of convex outlines: a true silhouette."""
-    polygons = [shapely.polygons(outline) for outline in outlines if len(outline) >= 4]
+    polygons = [shapely.Polygon(outline) for outline in outlines if len(outline) >= 4]
     whole = shapely.get_parts(shapely.union_all(polygons))
     rings = shapely.get_rings(whole[shapely.get_type_id(whole) == POLYGON])
     return "".join(path_of(shapely.get_coordinates(ring)[:-1].tolist()) for ring in rings)

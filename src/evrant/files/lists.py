@@ -14,18 +14,58 @@ def shopping_list(studio: Studio) -> str:
     rows: list[list[object]] = [["kind", "name", "count", "price each", "price", "currency", "condition", "notes"]]
     for item in sorted(planned(studio), key=lambda i: -(i.price or 0) * i.quantity):
         total = item.price * item.quantity if item.price is not None else None
-        rows.append([item.kind, item.name, item.quantity, _money(item.price), _money(total), item.currency,
-                     item.condition, item.notes])
+        rows.append(
+            [
+                item.kind,
+                item.name,
+                item.quantity,
+                _money(item.price),
+                _money(total),
+                item.currency,
+                item.condition,
+                item.notes,
+            ]
+        )
     return _csv(rows)
 
 
 def ledger_table(ledger: Ledger) -> str:
     """Every margin with its figures in SI units."""
-    rows: list[list[object]] = [["code", "verdict", "margin", "uncertainty", "need", "have", "unit", "line", "reason",
-                                 "formula", "source", "kind of source", "about"]]
+    rows: list[list[object]] = [
+        [
+            "code",
+            "verdict",
+            "margin",
+            "uncertainty",
+            "need",
+            "have",
+            "unit",
+            "line",
+            "reason",
+            "formula",
+            "source",
+            "kind of source",
+            "about",
+        ]
+    ]
     for m in ledger.lines:
-        rows.append([m.code, m.verdict.value, m.margin, m.uncertainty, m.need, m.have, m.unit, m.sentence, m.reason,
-                     m.basis.formula, m.basis.source, m.basis.kind, m.about[0]])
+        rows.append(
+            [
+                m.code,
+                m.verdict.value,
+                m.margin,
+                m.uncertainty,
+                m.need,
+                m.have,
+                m.unit,
+                m.sentence,
+                m.reason,
+                m.basis.formula,
+                m.basis.source,
+                m.basis.kind,
+                m.about[0],
+            ]
+        )
     return _csv(rows)
 
 

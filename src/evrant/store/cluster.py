@@ -125,8 +125,9 @@ def _folder(checkout: Path, account: pwd.struct_passwd | None) -> Path:
 
 
 def _can_enter(folder: Path, account: pwd.struct_passwd) -> bool:
-    test = subprocess.run(["test", "-x", str(folder)], user=account.pw_uid, group=account.pw_gid, extra_groups=[],
-                          cwd="/", check=False)
+    test = subprocess.run(
+        ["test", "-x", str(folder)], user=account.pw_uid, group=account.pw_gid, extra_groups=[], cwd="/", check=False
+    )
     return test.returncode == 0
 
 
@@ -141,8 +142,22 @@ def _make(folder: Path, binaries: Path, account: pwd.struct_passwd | None) -> No
     if account:
         for path in (folder, secret):
             os.chown(path, account.pw_uid, account.pw_gid)
-    _run([binaries / "initdb", "-D", folder / "data", "-U", "evrant", "-E", "UTF8", "--locale=C.UTF-8",
-          "-A", "scram-sha-256", f"--pwfile={secret}"], account)
+    _run(
+        [
+            binaries / "initdb",
+            "-D",
+            folder / "data",
+            "-U",
+            "evrant",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+            "-A",
+            "scram-sha-256",
+            f"--pwfile={secret}",
+        ],
+        account,
+    )
 
 
 def _start(folder: Path, port: int, binaries: Path, account: pwd.struct_passwd | None) -> None:
@@ -180,9 +195,19 @@ def _run(command: list[object], account: pwd.struct_passwd | None, *, check: boo
     environment = {key: value for key, value in os.environ.items() if not key.startswith(("PG", "LC_", "LANG"))}
     environment["LC_ALL"] = "C.UTF-8"
     words = [str(part) for part in command]
-    done = subprocess.run(words, cwd="/", env=environment, stdin=subprocess.DEVNULL,  # type: ignore[call-overload]
-                          stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False, text=True,
-                          close_fds=True, start_new_session=True, **extra)
+    done = subprocess.run(
+        words,
+        cwd="/",
+        env=environment,
+        stdin=subprocess.DEVNULL,  # type: ignore[call-overload]
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        check=False,
+        text=True,
+        close_fds=True,
+        start_new_session=True,
+        **extra,
+    )
     if check and done.returncode != 0:
         raise ClusterFault(f"{Path(words[0]).name} failed:\n{done.stdout}")
 

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
-from sqlalchemy import Engine, create_engine, func, insert, select, update
+from sqlalchemy import Engine, Table, create_engine, func, insert, select, update
 from sqlalchemy.engine import Connection
 
 from evrant.core import edits
@@ -20,7 +20,7 @@ from evrant.store.tables import RevisionRow, StudioRow
 
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
 MAIN_PLAN = "a"
-_R, _S = RevisionRow.__table__, StudioRow.__table__
+_R, _S = cast(Table, RevisionRow.__table__), cast(Table, StudioRow.__table__)
 
 
 class NotFound(LookupError):
@@ -74,8 +74,13 @@ class Listed:
 
 def engine_for(url: str) -> Engine:
     """An engine with a small pool; connections are checked before use, so a restart heals."""
-    return create_engine(url, pool_size=8, max_overflow=8, pool_pre_ping=True,
-                         json_serializer=lambda value: json.dumps(value, ensure_ascii=False))
+    return create_engine(
+        url,
+        pool_size=8,
+        max_overflow=8,
+        pool_pre_ping=True,
+        json_serializer=lambda value: json.dumps(value, ensure_ascii=False),
+    )
 
 
 class Repository:
@@ -84,14 +89,18 @@ class Repository:
     def __init__(self, engine: Engine, owner: str = "local") -> None:
         self._engine = engine
         self._owner = owner
-        self._parsed: Memo[Studio] = Memo(64_000_000, lambda studio: 20_000 + 4_000 * len(studio.gear)
-                                          + 6_000 * len(studio.sets))
+        self._parsed: Memo[Studio] = Memo(
+            64_000_000, lambda studio: 20_000 + 4_000 * len(studio.gear) + 6_000 * len(studio.sets)
+        )
 
     # --- studios -----------------------------------------------------------------------------
 
     def studios(self, *, archived: bool = False) -> list[Listed]:
-        query = select(_S.c.id, _S.c.name, _S.c.archived, _S.c.touched).where(
-            _S.c.owner == self._owner, _S.c.archived == archived).order_by(_S.c.touched.desc())
+        query = (
+            select(_S.c.id, _S.c.name, _S.c.archived, _S.c.touched)
+            .where(_S.c.owner == self._owner, _S.c.archived == archived)
+            .order_by(_S.c.touched.desc())
+        )
         with self._engine.connect() as connection:
             return [Listed(*row) for row in connection.execute(query)]
 
@@ -103,14 +112,20 @@ class Repository:
             if known:
                 return known
             studio_id, now = secrets.token_hex(6), _now()
-            connection.execute(insert(_S).values(
-                id=studio_id, owner=self._owner, name=studio.name, archived=False, created=now, touched=now))
+            connection.execute(
+                insert(_S).values(
+                    id=studio_id, owner=self._owner, name=studio.name, archived=False, created=now, touched=now
+                )
+            )
             made = self._append(connection, studio_id, 0, None, studio, cause, key, label, None, now)
         return self._kept(made)
 
     def _created_before(self, connection: Connection, edit_id: str) -> Revision | None:
-        query = select(_R.c.studio).join(_S, _S.c.id == _R.c.studio).where(
-            _S.c.owner == self._owner, _R.c.edit_id == edit_id, _R.c.number == 1)
+        query = (
+            select(_R.c.studio)
+            .join(_S, _S.c.id == _R.c.studio)
+            .where(_S.c.owner == self._owner, _R.c.edit_id == edit_id, _R.c.number == 1)
+        )
         studio_id = connection.execute(query).scalar()
         return self._load(connection, studio_id, 1, repeated=True) if studio_id else None
 
@@ -133,8 +148,12 @@ class Repository:
             return self._load(connection, studio_id, number)
 
     def history(self, studio_id: str, limit: int = 200) -> list[HistoryLine]:
-        query = select(_R.c.number, _R.c.parent, _R.c.cause, _R.c.label, _R.c.by, _R.c.at).where(
-            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN).order_by(_R.c.number.desc()).limit(limit)
+        query = (
+            select(_R.c.number, _R.c.parent, _R.c.cause, _R.c.label, _R.c.by, _R.c.at)
+            .where(_R.c.studio == studio_id, _R.c.plan == MAIN_PLAN)
+            .order_by(_R.c.number.desc())
+            .limit(limit)
+        )
         with self._engine.connect() as connection:
             self._check_owner(connection, studio_id)
             return [HistoryLine(*row) for row in connection.execute(query)]
@@ -142,8 +161,10 @@ class Repository:
     def can_undo_redo(self, studio_id: str) -> tuple[bool, bool]:
         with self._engine.connect() as connection:
             newest = self._newest(connection, studio_id)
-            return (self._undo_target(connection, studio_id, newest) is not None,
-                    self._redo_target(connection, studio_id, newest) is not None)
+            return (
+                self._undo_target(connection, studio_id, newest) is not None,
+                self._redo_target(connection, studio_id, newest) is not None,
+            )
 
     # --- changing ----------------------------------------------------------------------------
 
@@ -162,8 +183,18 @@ class Repository:
                 return current
             cause: Cause = "import" if edit.verb == "import" else "edit"
             parent = self._origin(connection, studio_id, newest)
-            made = self._append(connection, studio_id, newest, parent, after, cause, edit_id, label,
-                                EDIT.dump_python(edit, mode="json", exclude={"document"}), _now())
+            made = self._append(
+                connection,
+                studio_id,
+                newest,
+                parent,
+                after,
+                cause,
+                edit_id,
+                label,
+                EDIT.dump_python(edit, mode="json", exclude={"document"}),
+                _now(),
+            )
         return self._kept(made)
 
     def undo(self, studio_id: str, base: int, edit_id: str) -> Revision:
@@ -183,8 +214,18 @@ class Repository:
                 raise Conflict("The studio has changed since this page was loaded.", newest)
             wanted = self._load(connection, studio_id, number)
             parent = self._origin(connection, studio_id, newest)
-            made = self._append(connection, studio_id, newest, parent, wanted.studio, "restore", edit_id,
-                                f"Restore revision {number}: {wanted.label}", None, _now())
+            made = self._append(
+                connection,
+                studio_id,
+                newest,
+                parent,
+                wanted.studio,
+                "restore",
+                edit_id,
+                f"Restore revision {number}: {wanted.label}",
+                None,
+                _now(),
+            )
         return self._kept(made)
 
     def _step(self, studio_id: str, base: int, edit_id: str, cause: Literal["undo", "redo"]) -> Revision:
@@ -193,8 +234,9 @@ class Repository:
                 return first
             newest = self._newest(connection, studio_id)
             if base != newest:
-                raise Conflict(f"The studio has changed since this page was loaded; {cause} from the newest page.",
-                               newest)
+                raise Conflict(
+                    f"The studio has changed since this page was loaded; {cause} from the newest page.", newest
+                )
             seek = self._undo_target if cause == "undo" else self._redo_target
             target = seek(connection, studio_id, newest)
             if target is None:
@@ -202,8 +244,9 @@ class Repository:
             shown = self._load(connection, studio_id, target)
             undone = self._load(connection, studio_id, self._origin(connection, studio_id, newest) or newest)
             label = f"{cause.capitalize()}: {undone.label if cause == 'undo' else shown.label}"
-            made = self._append(connection, studio_id, newest, target, shown.studio, cause, edit_id, label, None,
-                                _now())
+            made = self._append(
+                connection, studio_id, newest, target, shown.studio, cause, edit_id, label, None, _now()
+            )
         return self._kept(made)
 
     @contextmanager
@@ -215,12 +258,36 @@ class Repository:
             number = connection.execute(query).scalar()
             yield connection, self._load(connection, studio_id, number, repeated=True) if number else None
 
-    def _append(self, connection: Connection, studio_id: str, newest: int, parent: int | None, studio: Studio,
-                cause: Cause, edit_id: str, label: str, edit: dict[str, Any] | None, now: datetime) -> Revision:
+    def _append(
+        self,
+        connection: Connection,
+        studio_id: str,
+        newest: int,
+        parent: int | None,
+        studio: Studio,
+        cause: Cause,
+        edit_id: str,
+        label: str,
+        edit: dict[str, Any] | None,
+        now: datetime,
+    ) -> Revision:
         number = newest + 1
-        connection.execute(insert(_R).values(
-            studio=studio_id, plan=MAIN_PLAN, number=number, parent=parent, cause=cause, edit_id=edit_id,
-            label=label[:300], document=json.loads(studio.dump_json()), edit=edit, schema=SCHEMA, by=self._owner, at=now))
+        connection.execute(
+            insert(_R).values(
+                studio=studio_id,
+                plan=MAIN_PLAN,
+                number=number,
+                parent=parent,
+                cause=cause,
+                edit_id=edit_id,
+                label=label[:300],
+                document=json.loads(studio.dump_json()),
+                edit=edit,
+                schema=SCHEMA,
+                by=self._owner,
+                at=now,
+            )
+        )
         connection.execute(update(_S).where(_S.c.id == studio_id).values(name=studio.name, touched=now))
         return Revision(studio_id, number, studio, label, cause)
 
@@ -228,7 +295,8 @@ class Repository:
 
     def _row(self, connection: Connection, studio_id: str, number: int) -> tuple[str, int | None]:
         query = select(_R.c.cause, _R.c.parent).where(
-            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number
+        )
         row = connection.execute(query).one()
         return row.cause, row.parent
 
@@ -244,7 +312,8 @@ class Repository:
         """The change after the one shown, on the way to the last change made."""
         shown = self._origin(connection, studio_id, newest)
         query = select(func.max(_R.c.number)).where(
-            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.cause.not_in(("undo", "redo")))
+            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.cause.not_in(("undo", "redo"))
+        )
         tip: int | None = connection.execute(query).scalar()
         while tip is not None and tip != shown:
             parent = self._row(connection, studio_id, tip)[1]
@@ -253,8 +322,7 @@ class Repository:
             tip = parent
         return None
 
-    def _check_conflict(self, connection: Connection, current: Revision, base: int, edit: Edit,
-                        rebase: bool) -> None:
+    def _check_conflict(self, connection: Connection, current: Revision, base: int, edit: Edit, rebase: bool) -> None:
         """The two-tabs rule: rebased only when nothing since `base` touched what this edit writes."""
         stale = Conflict("The studio has changed since this page was loaded.", current.number)
         if not rebase or not 0 < base < current.number:
@@ -265,8 +333,13 @@ class Repository:
             if clash is not None:
                 field = clash.split("/")[-1]
                 value = getattr(edit, "fields", {}).get(field)
-                raise Conflict("Someone else changed the same thing meanwhile.", current.number, clash,
-                               _value_at(current.studio, clash), value)
+                raise Conflict(
+                    "Someone else changed the same thing meanwhile.",
+                    current.number,
+                    clash,
+                    _value_at(current.studio, clash),
+                    value,
+                )
 
     def _written(self, connection: Connection, studio_id: str, number: int) -> frozenset[str]:
         """What a stored revision wrote; steps without an edit are compared with the one before."""
@@ -298,7 +371,8 @@ class Repository:
 
     def _load(self, connection: Connection, studio_id: str, number: int, *, repeated: bool = False) -> Revision:
         query = select(_R.c.label, _R.c.cause).where(
-            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number
+        )
         row = connection.execute(query).first()
         if row is None:
             raise NotFound("There is no such revision.")
@@ -307,8 +381,7 @@ class Repository:
 
     def _documents(self, connection: Connection, studio_id: str, number: int) -> Studio:
         def parse() -> Studio:
-            query = select(_R.c.document).where(
-                _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+            query = select(_R.c.document).where(_R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
             return Studio.model_validate(connection.execute(query).scalar_one())
 
         return self._parsed.get_by(f"{studio_id}/{MAIN_PLAN}/{number}", parse)

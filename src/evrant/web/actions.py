@@ -101,8 +101,12 @@ def _shot(studio: Studio, form: Form) -> Edit:
 
 
 def _subject(studio: Studio, form: Form) -> Edit:
-    return _add(studio, f"shots/{form.get('shot', '')}/subjects", "person",
-                {"name": "Person", "kind": "person", "posture": "standing", "height": 1.70})
+    return _add(
+        studio,
+        f"shots/{form.get('shot', '')}/subjects",
+        "person",
+        {"name": "Person", "kind": "person", "posture": "standing", "height": 1.70},
+    )
 
 
 def _set(studio: Studio, form: Form) -> Edit:
@@ -126,7 +130,9 @@ def _own(studio: Studio, form: Form) -> Edit:
     if kind not in KINDS:
         raise EditRefused("Choose a kind.", "kind")
     name = form.get("name", "").strip() or f"My {kind}"
-    return _add(studio, "gear", name, {"kind": kind, "name": name, "status": "owned", "currency": studio.brief.currency})
+    return _add(
+        studio, "gear", name, {"kind": kind, "name": name, "status": "owned", "currency": studio.brief.currency}
+    )
 
 
 def _light(studio: Studio, form: Form) -> Edit:
@@ -154,6 +160,14 @@ def _prop(studio: Studio, form: Form) -> Edit:
 
 
 ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
-    "room-thing": _room_thing, "shape": _shape, "corners": _corners, "shot": _shot, "subject": _subject, "set": _set,
-    "catalogue": _catalogue, "own": _own, "light": _light, "prop": _prop,
+    "room-thing": _room_thing,
+    "shape": _shape,
+    "corners": _corners,
+    "shot": _shot,
+    "subject": _subject,
+    "set": _set,
+    "catalogue": _catalogue,
+    "own": _own,
+    "light": _light,
+    "prop": _prop,
 }

@@ -60,7 +60,9 @@ class Asked:
             raise Refused([Fault("edit_id", "An edit_id has 6 to 64 letters, digits, _ or -.")])
         if isinstance(base, bool) or not re.fullmatch(r"[0-9]{1,15}", str(base)):
             raise Refused([Fault("revision", "Give the number of the revision the edit was made on.")])
-        return cls(edit_id, int(base), str(data.get("exact", "")).lower() in ("true", "1", "yes"), data.get("edit"), form)
+        return cls(
+            edit_id, int(base), str(data.get("exact", "")).lower() in ("true", "1", "yes"), data.get("edit"), form
+        )
 
 
 def _wants_page(request: Request) -> bool:
@@ -118,16 +120,22 @@ def _from_form(request: Request, newest: Revision, form: dict[str, str]) -> Edit
     return SetFields(target=target, fields=typed.values)
 
 
-def _field(request: Request, studio: Studio, target: str, model: Model, name: str, form: dict[str, str],
-           message: str) -> Response:
+def _field(
+    request: Request, studio: Studio, target: str, model: Model, name: str, form: dict[str, str], message: str
+) -> Response:
     """The field as the person left it with the message beside it, put in the field's place."""
     spec = next(s for s in specs(type(model)) if s.name == name)
     field = with_typed(shown(studio, target, model, spec), form, message)
     headers = {"HX-Retarget": f"#{field.id}", "HX-Reswap": "outerHTML"}
     if not _wants_page(request):
         return JSONResponse({"faults": [{"path": name, "message": message}]}, 422)
-    return render("templates/field_alone.html", status=422, headers=headers, field=field,
-                  base=f"/studios/{request.path_params['studio_id']}")
+    return render(
+        "templates/field_alone.html",
+        status=422,
+        headers=headers,
+        field=field,
+        base=f"/studios/{request.path_params['studio_id']}",
+    )
 
 
 def _invalid(request: Request, studio_id: str, asked: Asked, error: ValidationError) -> Response:
@@ -135,13 +143,20 @@ def _invalid(request: Request, studio_id: str, asked: Asked, error: ValidationEr
     if asked.form is not None and "target" in asked.form:
         studio = repository(request).newest(studio_id).studio
         model = find(studio, asked.form["target"])
-        names = {spec.name for spec in specs(type(model))}
+        names = {spec.name for spec in specs(type(model))} if isinstance(model, Model) else set()
         sent = [name for name in names if name in asked.form]
         for fault in faults:
             name = fault.path.split(".")[0]
             if name in names or sent:
-                return _field(request, studio, asked.form["target"], model, name if name in names else sent[0],
-                              asked.form, fault.message)
+                return _field(
+                    request,
+                    studio,
+                    asked.form["target"],
+                    model,
+                    name if name in names else sent[0],
+                    asked.form,
+                    fault.message,
+                )
     return _refusal(request, faults)
 
 
@@ -153,16 +168,29 @@ def _refusal(request: Request, faults: list[Fault], status: int = 422) -> Respon
 
 
 def _conflict(request: Request, studio_id: str, conflict: Conflict, edit: Edit | None) -> Response:
-    both = {"message": conflict.message, "newest": conflict.newest, "path": conflict.path, "theirs": conflict.theirs,
-            "mine": conflict.mine}
+    both = {
+        "message": conflict.message,
+        "newest": conflict.newest,
+        "path": conflict.path,
+        "theirs": conflict.theirs,
+        "mine": conflict.mine,
+    }
     if not _wants_page(request):
         return JSONResponse(both, 409)
     mine = None
     if isinstance(edit, SetFields) and conflict.path:
         mine = {"edit": json.dumps(EDIT.dump_python(edit, mode="json")), "revision": conflict.newest}
     headers = {"HX-Retarget": "#notice", "HX-Reswap": "innerHTML"}
-    return render("templates/notice.html", status=409, headers=headers, faults=[], conflict=both, mine=mine,
-                  base=f"/studios/{studio_id}", here=request.headers.get("x-evrant-page", "brief"))
+    return render(
+        "templates/notice.html",
+        status=409,
+        headers=headers,
+        faults=[],
+        conflict=both,
+        mine=mine,
+        base=f"/studios/{studio_id}",
+        here=request.headers.get("x-evrant-page", "brief"),
+    )
 
 
 def _answer(request: Request, done: Revision) -> Response:

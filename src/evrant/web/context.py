@@ -19,8 +19,12 @@ from evrant.store.repository import Repository, Revision
 from evrant.web.lines import column
 
 TEMPLATES = Environment(
-    loader=FileSystemLoader(Path(__file__).parent), autoescape=True, undefined=StrictUndefined,
-    trim_blocks=True, lstrip_blocks=True, auto_reload=False,
+    loader=FileSystemLoader(Path(__file__).parent),
+    autoescape=True,
+    undefined=StrictUndefined,
+    trim_blocks=True,
+    lstrip_blocks=True,
+    auto_reload=False,
 )
 STEPS = (("brief", "Brief"), ("room", "Room"), ("shots", "Shots"), ("set", "Set"), ("kit", "Kit"))
 
@@ -94,11 +98,17 @@ class Page:
         return found
 
 
-def render(template: str, page: Page | None = None, status: int = 200, headers: dict[str, str] | None = None,
-           **values: Any) -> HTMLResponse:
+def render(
+    template: str, page: Page | None = None, status: int = 200, headers: dict[str, str] | None = None, **values: Any
+) -> HTMLResponse:
     """A page or fragment from a template."""
     if page is not None:
-        values |= {"page": page, "studio": page.studio, "say": page.say, "base": page.base,
-                   "column": column(page.studio, page.ledger, page.set_id)} | page.extra
+        values |= {
+            "page": page,
+            "studio": page.studio,
+            "say": page.say,
+            "base": page.base,
+            "column": column(page.studio, page.ledger, page.set_id),
+        } | page.extra
         values.setdefault("token", page.request.state.token)
     return HTMLResponse(TEMPLATES.get_template(template).render(**values), status, headers)

@@ -32,5 +32,6 @@ def ledger(request: Request, studio_id: str) -> Response:
 
 
 def _file(content: str, name: str, kind: str) -> Response:
-    return Response(content, media_type=kind,
-                    headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"})
+    return Response(
+        content, media_type=kind, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    )

@@ -20,7 +20,7 @@ from evrant.core.units import CannotRead, Units, read, read_length, show_number
 from evrant.core.words import KG_PER_POUND
 
 Widget = Literal["figure", "text", "area", "choice", "check", "colour"]
-HIDDEN = frozenset({"id", "kind", "library", "format", "schema"})
+HIDDEN = frozenset({"id", "library", "format", "version"})
 
 
 @dataclass(frozen=True)
@@ -77,12 +77,20 @@ def _spec(name: str, info: Any) -> Spec | None:
     extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
     optional = type(None) in kinds
     kinds = [kind for kind in kinds if kind is not type(None)]
-    plain = Spec(name, info.title or name.replace("_", " ").capitalize(), "text", str(extra.get("show", "")),
-                 optional=optional, source=str(extra.get("gear") or extra.get("list") or ""))
+    plain = Spec(
+        name,
+        info.title or name.replace("_", " ").capitalize(),
+        "text",
+        str(extra.get("show", "")),
+        optional=optional,
+        source=str(extra.get("gear") or extra.get("list") or ""),
+    )
     quantity = next((m for m in metadata if isinstance(m, Quantity)), None)
     if quantity is not None:
         return replace(plain, widget="figure", show=quantity.show, quantity=quantity)
     literals = [kind for kind in kinds if get_origin(kind) is Literal]
+    if literals and len(get_args(literals[0])) < 2:
+        return None
     if literals:
         return replace(plain, widget="choice", options=tuple(str(v) for v in get_args(literals[0])))
     kind = kinds[0]
@@ -99,7 +107,9 @@ def _spec(name: str, info: Any) -> Spec | None:
     if kind is str:
         if name == "colour":
             return replace(plain, widget="colour")
-        return replace(plain, widget="area" if info.annotation is Note or name in ("notes", "purpose") else "text", show="words")
+        return replace(
+            plain, widget="area" if info.annotation is Note or name in ("notes", "purpose") else "text", show="words"
+        )
     return None
 
 
@@ -124,10 +134,15 @@ def field_id(target: str, name: str) -> str:
     return f"f-{target.replace('/', '-')}-{name}"
 
 
-def fields(studio: Studio, target: str, model: Model, *, only: tuple[str, ...] = (), leave: tuple[str, ...] = ()) -> list[Shown]:
+def fields(
+    studio: Studio, target: str, model: Model, *, only: tuple[str, ...] = (), leave: tuple[str, ...] = ()
+) -> list[Shown]:
     """Every plain field of a model as it is shown."""
-    return [shown(studio, target, model, spec) for spec in specs(type(model))
-            if (not only or spec.name in only) and spec.name not in leave]
+    return [
+        shown(studio, target, model, spec)
+        for spec in specs(type(model))
+        if (not only or spec.name in only) and spec.name not in leave
+    ]
 
 
 def shown(studio: Studio, target: str, model: Model, spec: Spec) -> Shown:
@@ -136,8 +151,13 @@ def shown(studio: Studio, target: str, model: Model, spec: Spec) -> Shown:
     base = Shown(field_id(target, spec.name), target, spec, "", _options(studio, spec, value))
     if isinstance(value, Figure):
         pm = "" if value.stated_pm is None else show(value.stated_pm, spec.show, units)
-        return replace(base, value=show(value.value, spec.show, units), pm=pm, origin=value.stated_origin or "",
-                       usual_pm=show(value.pm, spec.show, units))
+        return replace(
+            base,
+            value=show(value.value, spec.show, units),
+            pm=pm,
+            origin=value.stated_origin or "",
+            usual_pm=show(_two_digits(value.pm), spec.show, units) if value.pm else "",
+        )
     if value is None:
         return base
     if isinstance(value, bool):
@@ -145,6 +165,10 @@ def shown(studio: Studio, target: str, model: Model, spec: Spec) -> Shown:
     if isinstance(value, float):
         return replace(base, value=show(value, spec.show, units))
     return replace(base, value=str(value))
+
+
+def _two_digits(value: float) -> float:
+    return float(f"{value:.2g}")
 
 
 def _options(studio: Studio, spec: Spec, value: Any) -> tuple[tuple[str, str], ...]:
@@ -171,7 +195,9 @@ def show(value: float, how: str, units: Units) -> str:
         case "mm":
             return f"{show_number(value * 1000, 2)} mm"
         case "kg":
-            return f"{show_number(value / KG_PER_POUND, 2)} lb" if units == "imperial" else f"{show_number(value, 3)} kg"
+            return (
+                f"{show_number(value / KG_PER_POUND, 2)} lb" if units == "imperial" else f"{show_number(value, 3)} kg"
+            )
         case "f":
             return f"f/{show_number(value, 2)}"
         case "time":
@@ -287,5 +313,10 @@ def _one(spec: Spec, form: Mapping[str, str], units: Units) -> Any:
 def with_typed(field: Shown, form: Mapping[str, str], error: str) -> Shown:
     """The field as the person left it, with the message beside it."""
     name = field.spec.name
-    return replace(field, value=form.get(name, field.value), pm=form.get(f"{name}.pm", field.pm),
-                   origin=form.get(f"{name}.origin", field.origin), error=error)
+    return replace(
+        field,
+        value=form.get(name, field.value),
+        pm=form.get(f"{name}.pm", field.pm),
+        origin=form.get(f"{name}.origin", field.origin),
+        error=error,
+    )

@@ -8,8 +8,10 @@ from starlette.requests import cookie_parser
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-POLICY = ("default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
-          "form-action 'self'")
+POLICY = (
+    "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
+    "form-action 'self'"
+)
 HEADERS = {
     "Content-Security-Policy": POLICY,
     "X-Content-Type-Options": "nosniff",
@@ -66,7 +68,11 @@ class Guard:
     def _refusal(self, scope: Scope, headers: Headers, token: str) -> tuple[int, str] | None:
         if headers.get("host", "") not in self.hosts:
             return 421, "This address is not served here."
-        if int(headers.get("content-length") or 0) > MOST_BODY if headers.get("content-length", "0").isdigit() else True:
+        if (
+            int(headers.get("content-length") or 0) > MOST_BODY
+            if headers.get("content-length", "0").isdigit()
+            else True
+        ):
             return 413, TOO_LARGE
         if scope["method"] in ("GET", "HEAD", "OPTIONS"):
             return None

@@ -52,8 +52,18 @@ def line_of(margin: Margin, ledger: Ledger, say: Say) -> Line:
         value = getattr(margin, name)
         if value is not None and margin.unit != "stop":
             show[name] = say.margin(value, margin.unit).lstrip("+")
-    return Line(margin, margin.token, margin.verdict.value, say.margin(margin.margin, margin.unit), band, tape(margin),
-                accepted, enter, show["need"], show["have"])
+    return Line(
+        margin,
+        margin.token,
+        margin.verdict.value,
+        say.margin(margin.margin, margin.unit),
+        band,
+        tape(margin),
+        accepted,
+        enter,
+        show["need"],
+        show["have"],
+    )
 
 
 def tape(margin: Margin) -> Tape | None:
@@ -107,7 +117,9 @@ def column(studio: Studio, ledger: Ledger, set_id: str | None) -> Column:
             words = _counted({v: inside.count(v) for v in Verdict if v is not Verdict.CLEAR})
             others.append((plan.id, plan.name, words or "all Clear"))
     return Column(
-        ledger.headline, ledger.ready, _counted({v: ledger.count(v) for v in Verdict}),
+        ledger.headline,
+        ledger.ready,
+        _counted({v: ledger.count(v) for v in Verdict}),
         tuple(line for line in lines if line.margin.verdict is not Verdict.CLEAR and not line.accepted),
         tuple(line for line in lines if line.margin.verdict is Verdict.CLEAR or line.accepted),
         tuple(others),

@@ -24,36 +24,92 @@ NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
     "boxes": ("furniture or fixture", {"name": "Furniture"}),
     "places": ("storage place", {"name": "Cupboard"}),
 }
-TITLES = {"doors": "Doors", "windows": "Windows", "circuits": "Circuits", "sockets": "Sockets",
-          "boxes": "Furniture, radiators, pipes", "places": "Where things are stowed"}
+TITLES = {
+    "doors": "Doors",
+    "windows": "Windows",
+    "circuits": "Circuits",
+    "sockets": "Sockets",
+    "boxes": "Furniture, radiators, pipes",
+    "places": "Where things are stowed",
+}
 PRESETS: tuple[tuple[str, dict[str, Any]], ...] = (
-    ("Head and shoulders, seated", {"crop": "head and shoulders", "subjects": [
-        {"id": "person", "name": "Person", "kind": "person", "posture": "seated", "height": 1.70}]}),
-    ("Half-length, standing", {"crop": "half length", "subjects": [
-        {"id": "person", "name": "Person", "kind": "person", "posture": "standing", "height": 1.70}]}),
-    ("Full-length, standing", {"crop": "full length", "subjects": [
-        {"id": "person", "name": "Person", "kind": "person", "posture": "standing", "height": 1.70}]}),
-    ("Person kneeling with dog", {"crop": "whole subject", "subjects": [
-        {"id": "person", "name": "Person", "kind": "person", "posture": "kneeling", "height": 1.70},
-        {"id": "dog", "name": "Dog", "kind": "dog", "posture": "seated", "height": 0.60, "across": 0.42}]}),
-    ("Pet on a table", {"crop": "whole subject", "subjects": [
-        {"id": "cat", "name": "Cat", "kind": "cat", "posture": "seated", "height": 0.32, "base": 0.72}]}),
-    ("Object on a table", {"crop": "whole subject", "subjects": [
-        {"id": "object", "name": "Object", "kind": "object", "height": 0.15, "width": 0.15, "depth": 0.15, "base": 0.75}]}),
+    (
+        "Head and shoulders, seated",
+        {
+            "crop": "head and shoulders",
+            "subjects": [{"id": "person", "name": "Person", "kind": "person", "posture": "seated", "height": 1.70}],
+        },
+    ),
+    (
+        "Half-length, standing",
+        {
+            "crop": "half length",
+            "subjects": [{"id": "person", "name": "Person", "kind": "person", "posture": "standing", "height": 1.70}],
+        },
+    ),
+    (
+        "Full-length, standing",
+        {
+            "crop": "full length",
+            "subjects": [{"id": "person", "name": "Person", "kind": "person", "posture": "standing", "height": 1.70}],
+        },
+    ),
+    (
+        "Person kneeling with dog",
+        {
+            "crop": "whole subject",
+            "subjects": [
+                {"id": "person", "name": "Person", "kind": "person", "posture": "kneeling", "height": 1.70},
+                {"id": "dog", "name": "Dog", "kind": "dog", "posture": "seated", "height": 0.60, "across": 0.42},
+            ],
+        },
+    ),
+    (
+        "Pet on a table",
+        {
+            "crop": "whole subject",
+            "subjects": [
+                {"id": "cat", "name": "Cat", "kind": "cat", "posture": "seated", "height": 0.32, "base": 0.72}
+            ],
+        },
+    ),
+    (
+        "Object on a table",
+        {
+            "crop": "whole subject",
+            "subjects": [
+                {
+                    "id": "object",
+                    "name": "Object",
+                    "kind": "object",
+                    "height": 0.15,
+                    "width": 0.15,
+                    "depth": 0.15,
+                    "base": 0.75,
+                }
+            ],
+        },
+    ),
 )
 
 
 def card(page: Page, target: str, model: Model, **choice: Any) -> dict[str, Any]:
     """A thing with its fields, for the card template."""
-    return {"target": target, "id": "card-" + target.replace("/", "-"), "name": getattr(model, "name", ""),
-            "fields": fields(page.studio, target, model, **choice)}
+    return {
+        "target": target,
+        "id": "card-" + target.replace("/", "-"),
+        "name": getattr(model, "name", ""),
+        "fields": fields(page.studio, target, model, **choice),
+    }
 
 
 def brief(page: Page) -> dict[str, Any]:
     studio = page.studio
-    return {"name_fields": fields(studio, "studio", studio, only=("name",)),
-            "fields": fields(studio, "brief", studio.brief),
-            "schools": fields(studio, "brief/schools", studio.brief.schools)}
+    return {
+        "name_fields": fields(studio, "studio", studio, only=("name",)),
+        "fields": fields(studio, "brief", studio.brief),
+        "schools": fields(studio, "brief/schools", studio.brief.schools),
+    }
 
 
 def room(page: Page) -> dict[str, Any]:
@@ -66,23 +122,34 @@ def room(page: Page) -> dict[str, Any]:
     walls = []
     for wall in here.walls:
         target = f"room/walls/{wall.id}"
-        walls.append({"target": target, "id": "card-" + target.replace("/", "-"), "name": wall.name,
-                      "fields": fields(studio, target, wall) + fields(studio, f"{target}/finish", wall.finish)})
+        walls.append(
+            {
+                "target": target,
+                "id": "card-" + target.replace("/", "-"),
+                "name": wall.name,
+                "fields": fields(studio, target, wall) + fields(studio, f"{target}/finish", wall.finish),
+            }
+        )
     corners = []
     if isinstance(shape, Outline):
         corners = [(c.x.value, c.y.value) for c in shape.corners]
     return {
-        "shape": shape.kind if shape else "", "corners": corners,
+        "shape": shape.kind if shape else "",
+        "corners": corners,
         "shape_fields": fields(studio, "room/footprint", shape) if shape else [],
         "room_fields": fields(studio, "room", here, only=("height", "floor")),
-        "ceiling": fields(studio, "room/ceiling", here.ceiling), "walls": walls, "lists": lists,
-        "drawing": room_sheet(bare_scene(page), 620.0, 560.0),
+        "ceiling": fields(studio, "room/ceiling", here.ceiling),
+        "walls": walls,
+        "lists": lists,
+        "drawing": room_sheet(bare_scene(page), 450.0, 430.0),
     }
 
 
 def bare_scene(page: Page) -> Scene:
     """The room alone, as a set with nothing in it."""
-    return Scene(page.studio.room, page.studio.brief, Shot(id="none"), SetPlan(id="none", name="the room", shot="none"), {})
+    return Scene(
+        page.studio.room, page.studio.brief, Shot(id="none"), SetPlan(id="none", name="the room", shot="none"), {}
+    )
 
 
 def shots(page: Page) -> dict[str, Any]:
@@ -90,10 +157,14 @@ def shots(page: Page) -> dict[str, Any]:
     cards = []
     for shot in studio.shots:
         target = f"shots/{shot.id}"
-        cards.append(card(page, target, shot) | {
-            "shot": shot, "sets": [plan for plan in studio.sets if plan.shot == shot.id],
-            "subjects": [card(page, f"{target}/subjects/{s.id}", s) for s in shot.subjects],
-        })
+        cards.append(
+            card(page, target, shot)
+            | {
+                "shot": shot,
+                "sets": [plan for plan in studio.sets if plan.shot == shot.id],
+                "subjects": [card(page, f"{target}/subjects/{s.id}", s) for s in shot.subjects],
+            }
+        )
     return {"cards": cards, "presets": [name for name, _ in PRESETS]}
 
 
@@ -104,12 +175,24 @@ def kit(page: Page) -> dict[str, Any]:
     for kind in KINDS:
         items = [item for item in studio.gear if item.kind == kind]
         if items:
-            groups.append({"kind": kind, "rows": [
-                card(page, f"gear/{item.id}", item) | {"item": item, "used": item.id in needed} for item in items]})
+            groups.append(
+                {
+                    "kind": kind,
+                    "rows": [
+                        card(page, f"gear/{item.id}", item) | {"item": item, "used": item.id in needed}
+                        for item in items
+                    ],
+                }
+            )
     catalogue = [(kind, items) for kind, items in load().by_kind.items() if items]
-    return {"groups": groups, "catalogue": catalogue, "kinds": list(KINDS), "total": page.say.money(float(total(studio))),
-            "buying": len(planned(studio)),
-            "budget": page.say.money(float(studio.brief.budget)) if studio.brief.budget is not None else None}
+    return {
+        "groups": groups,
+        "catalogue": catalogue,
+        "kinds": list(KINDS),
+        "total": page.say.money(float(total(studio))),
+        "buying": len(planned(studio)),
+        "budget": page.say.money(float(studio.brief.budget)) if studio.brief.budget is not None else None,
+    }
 
 
 def set_page(page: Page) -> dict[str, Any]:
@@ -119,8 +202,15 @@ def set_page(page: Page) -> dict[str, Any]:
     panels: list[dict[str, Any]] = []
 
     def panel(key: str, word: str, target: str, model: Model, removable: bool = False) -> None:
-        panels.append({"key": key, "word": word, "target": target, "removable": removable,
-                       "fields": fields(studio, target, model)})
+        panels.append(
+            {
+                "key": key,
+                "word": word,
+                "target": target,
+                "removable": removable,
+                "fields": fields(studio, target, model),
+            }
+        )
 
     path = f"sets/{plan.id}"
     panel("mark", "Mark", f"{path}/mark", plan.mark)
@@ -131,8 +221,15 @@ def set_page(page: Page) -> dict[str, Any]:
     for prop in plan.props:
         item = by_id(studio.gear, prop.item)
         panel(f"props-{prop.id}", item.name if item else "Thing", f"{path}/props/{prop.id}", prop, True)
-    panels.append({"key": "shot", "word": "Shot", "target": f"shots/{plan.shot}", "removable": False,
-                   "fields": _shot_fields(page, plan)})
+    panels.append(
+        {
+            "key": "shot",
+            "word": "Shot",
+            "target": f"shots/{plan.shot}",
+            "removable": False,
+            "fields": _shot_fields(page, plan),
+        }
+    )
     return {"plan": plan, "drawing": drawing_of(page), "panels": panels}
 
 
@@ -163,6 +260,10 @@ def sheet_size(page: Page) -> tuple[float, float]:
 
 
 PAGES: dict[str, Callable[[Page], dict[str, Any]]] = {
-    "brief": brief, "room": room, "shots": shots, "kit": kit, "set": set_page,
+    "brief": brief,
+    "room": room,
+    "shots": shots,
+    "kit": kit,
+    "set": set_page,
 }
 __all__ = ["PAGES", "PRESETS", "specs"]

@@ -27,14 +27,25 @@ def index(request: Request) -> HTMLResponse:
     return _list(request)
 
 
-def _list(request: Request, *, status: int = 200, faults: list[Fault] | None = None, typed: dict[str, str] | None = None,
-          import_faults: list[Fault] | None = None) -> HTMLResponse:
+def _list(
+    request: Request,
+    *,
+    status: int = 200,
+    faults: list[Fault] | None = None,
+    typed: dict[str, str] | None = None,
+    import_faults: list[Fault] | None = None,
+) -> HTMLResponse:
     store = repository(request)
     return render(
-        "pages/studios/page.html", status=status, token=request.state.token,
-        rows=[_row(store, listed) for listed in store.studios()], archived=store.studios(archived=True),
-        countries=[(code, mains.name) for code, mains in MAINS.items()], demos=[(n, demo_studio(n).name) for n in NAMES],
-        faults=defaultdict(str, {fault.path: fault.message for fault in faults or []}), typed=defaultdict(str, typed or {}),
+        "pages/studios/page.html",
+        status=status,
+        token=request.state.token,
+        rows=[_row(store, listed) for listed in store.studios()],
+        archived=store.studios(archived=True),
+        countries=[(code, mains.name) for code, mains in MAINS.items()],
+        demos=[(n, demo_studio(n).name) for n in NAMES],
+        faults=defaultdict(str, {fault.path: fault.message for fault in faults or []}),
+        typed=defaultdict(str, typed or {}),
         import_faults=import_faults or [],
     )
 
@@ -44,20 +55,28 @@ def _row(store: Repository, listed: Listed) -> dict[str, Any]:
     ledger = ledger_of(studio)
     worst = ledger.worst
     say = Say.of(studio.brief)
-    return {"listed": listed, "headline": ledger.headline, "ready": ledger.ready,
-            "verdict": worst.verdict.value if worst else "", "sentence": worst.sentence if worst else "",
-            "figure": say.margin(worst.margin, worst.unit) if worst and worst.margin is not None else ""}
+    return {
+        "listed": listed,
+        "headline": ledger.headline,
+        "ready": ledger.ready,
+        "verdict": worst.verdict.value if worst else "",
+        "sentence": worst.sentence if worst else "",
+        "figure": say.margin(worst.margin, worst.unit) if worst and worst.margin is not None else "",
+    }
 
 
 @router.post("/studios")
-def create(request: Request, name: Text = "", country: Text = "other", units: Text = "metric",
-           edit_id: Text = "") -> Response:
+def create(
+    request: Request, name: Text = "", country: Text = "other", units: Text = "metric", edit_id: Text = ""
+) -> Response:
     """A new, empty studio; the brief is the next page."""
     typed = {"name": name, "country": country, "units": units}
     try:
         mains = MAINS.get(country)  # type: ignore[call-overload]
-        brief = Brief.model_validate({"country": country, "units": units, "currency": mains.currency if mains else "EUR"})
-        studio = Studio(name=name, brief=brief)  # type: ignore[call-arg]
+        brief = Brief.model_validate(
+            {"country": country, "units": units, "currency": mains.currency if mains else "EUR"}
+        )
+        studio = Studio(name=name, brief=brief)
     except ValidationError as error:
         return _list(request, status=422, faults=faults_of(error), typed=typed)
     made = repository(request).create(studio, label="New studio", edit_id=edit_id or None)

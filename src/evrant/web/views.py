@@ -58,13 +58,15 @@ def history(request: Request, studio_id: str) -> Response:
 
 
 @router.get("/studios/{studio_id}/remedies")
-def remedies(request: Request, studio_id: str, revision: int, set_id: str = "", start: int = 0, count: int = 1) -> Response:
+def remedies(
+    request: Request, studio_id: str, revision: int, set_id: str = "", start: int = 0, count: int = 1
+) -> Response:
     """Remedies of some open lines of a page, each put into its place."""
     held = repository(request).at(studio_id, revision)
     page = Page(request, held, "set" if set_id else "brief", set_id=set_id or None)
     shown = [m for m in page.ledger.lines if m.set_id in (None, page.set_id) and m.verdict is not Verdict.CLEAR]
     found = []
-    for margin in shown[start:start + min(max(count, 1), 12)]:
+    for margin in shown[start : start + min(max(count, 1), 12)]:
         options = remedies_of(page.studio, margin, page.ledger)[:MOST_REMEDIES]
         found.append((line_of(margin, page.ledger, page.say), options))
     return render("templates/remedies.html", page, found=found)

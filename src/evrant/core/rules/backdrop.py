@@ -17,14 +17,26 @@ from evrant.core.studio.gear import Backdrop
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 
-WIDTH = Basis("the frame's corner rays meet the background inside its ends; w·(d + b)/d for a level camera",
-              "Central projection from the front principal plane, image distance f (1 + m)", "published")
-HEIGHT = Basis("the frame's upper rays meet the background below its top edge",
-               "Central projection from the front principal plane, image distance f (1 + m)", "published")
-SWEEP = Basis("hanging height + floor to where the lower rays meet it ≤ length of the background",
-              "Central projection; sweep onto the floor is common practice", "common practice")
-GAP = Basis("mark to background ≥ what the shot asks for, 1.0 m when it asks for nothing",
-            "Shadows miss or blur from about a metre on; common practice, no source", "common practice")
+WIDTH = Basis(
+    "the frame's corner rays meet the background inside its ends; w·(d + b)/d for a level camera",
+    "Central projection from the front principal plane, image distance f (1 + m)",
+    "published",
+)
+HEIGHT = Basis(
+    "the frame's upper rays meet the background below its top edge",
+    "Central projection from the front principal plane, image distance f (1 + m)",
+    "published",
+)
+SWEEP = Basis(
+    "hanging height + floor to where the lower rays meet it ≤ length of the background",
+    "Central projection; sweep onto the floor is common practice",
+    "common practice",
+)
+GAP = Basis(
+    "mark to background ≥ what the shot asks for, 1.0 m when it asks for nothing",
+    "Shadows miss or blur from about a metre on; common practice, no source",
+    "common practice",
+)
 USUAL_GAP = 1.0
 
 
@@ -32,8 +44,15 @@ def margins(scene: Scene) -> Iterable[Margin]:
     """Every background line of a set."""
     about = f"{scene.path}/background"
     if scene.plan.background.backdrop is None and scene.plan.background.x is None:
-        yield unknown("frame.backdrop_width", (about,), "Width of the background", "m", "No background is chosen.",
-                      "Choose one from the kit, or plan a bare wall.", WIDTH)
+        yield unknown(
+            "frame.backdrop_width",
+            (about,),
+            "Width of the background",
+            "m",
+            "No background is chosen.",
+            "Choose one from the kit, or plan a bare wall.",
+            WIDTH,
+        )
         return
     yield from _gap(scene, about)
     view, line = scene.view, scene.line
@@ -69,13 +88,27 @@ def _width(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) ->
     backdrop = scene.backdrop
     if backdrop is None or backdrop.width is None:
         target = f"gear/{backdrop.id}" if backdrop else about
-        yield unknown("frame.backdrop_width", (target, about), title, "m", "The background's width is missing.",
-                      "Measure the roll or cloth, or read its label.", WIDTH)
+        yield unknown(
+            "frame.backdrop_width",
+            (target, about),
+            title,
+            "m",
+            "The background's width is missing.",
+            "Measure the roll or cloth, or read its label.",
+            WIDTH,
+        )
         return
     seen = hits(view, line)
     if seen is None:
-        yield unknown("frame.backdrop_width", (about,), title, "m", "The camera does not look at the background.",
-                      "Put the background behind the mark, facing the camera.", WIDTH)
+        yield unknown(
+            "frame.backdrop_width",
+            (about,),
+            title,
+            "m",
+            "The camera does not look at the background.",
+            "Put the background behind the mark, facing the camera.",
+            WIDTH,
+        )
         return
     say = Say.of(scene.brief)
     need = 2 * float(np.abs(seen[0]).max())
@@ -89,12 +122,20 @@ def _width(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) ->
     side = 1.0 if abs(seen[0].max()) >= abs(seen[0].min()) else -1.0
     edge = line[0] + np.array([-line[1][1], line[1][0]]) * side * backdrop.width.value / 2
     yield judge(
-        "frame.backdrop_width", (about, f"{scene.path}/camera"), title, result, need=need, have=backdrop.width.value,
-        unit="m", clear="The background fills the frame from side to side.",
+        "frame.backdrop_width",
+        (about, f"{scene.path}/camera"),
+        title,
+        result,
+        need=need,
+        have=backdrop.width.value,
+        unit="m",
+        clear="The background fills the frame from side to side.",
         short="The frame looks past the side of the background.",
         reason=f"At its place the frame spans {say.length(need)}, counted from its middle; "
-               f"the background is {say.length(backdrop.width.value)} wide.",
-        basis=WIDTH, at=(float(edge[0]), float(edge[1]), 1.2), placing=0.02,
+        f"the background is {say.length(backdrop.width.value)} wide.",
+        basis=WIDTH,
+        at=(float(edge[0]), float(edge[1]), 1.2),
+        placing=0.02,
     )
 
 
@@ -102,8 +143,15 @@ def _height(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -
     title = "Top of the background"
     height = scene.plan.background.height
     if height is None:
-        yield unknown("frame.backdrop_height", (about,), title, "m", "The height of the background's top is missing.",
-                      "Say how high the roll or cloth will hang.", HEIGHT)
+        yield unknown(
+            "frame.backdrop_height",
+            (about,),
+            title,
+            "m",
+            "The height of the background's top is missing.",
+            "Say how high the roll or cloth will hang.",
+            HEIGHT,
+        )
         return
     seen = hits(view, line)
     if seen is None:
@@ -117,11 +165,19 @@ def _height(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -
 
     top = float(seen[1].max())
     yield judge(
-        "frame.backdrop_height", (about, f"{scene.path}/camera"), title, estimate(spare, focal_length=scene.focal or 0.05),
-        need=top, have=height, unit="m", clear="The background reaches above the frame.",
+        "frame.backdrop_height",
+        (about, f"{scene.path}/camera"),
+        title,
+        estimate(spare, focal_length=scene.focal or 0.05),
+        need=top,
+        have=height,
+        unit="m",
+        clear="The background reaches above the frame.",
         short="The frame looks over the top of the background.",
         reason=f"There the frame reaches {say.length(top)} up; the background hangs from {say.length(height)}.",
-        basis=HEIGHT, at=(float(line[0][0]), float(line[0][1]), height), placing=0.014,
+        basis=HEIGHT,
+        at=(float(line[0][0]), float(line[0][1]), height),
+        placing=0.014,
     )
     yield from _sweep(scene, view, line, about, height)
 
@@ -131,8 +187,15 @@ def _sweep(scene: Scene, view: View, line: tuple[Vector, Vector], about: str, he
     backdrop = scene.backdrop
     if backdrop is None or backdrop.length is None or scene.mark is None:
         if backdrop is not None:
-            yield unknown("frame.backdrop_sweep", (f"gear/{backdrop.id}", about), "Length of the background", "m",
-                          "The background's length is missing.", "Read it off the label.", SWEEP)
+            yield unknown(
+                "frame.backdrop_sweep",
+                (f"gear/{backdrop.id}", about),
+                "Length of the background",
+                "m",
+                "The background's length is missing.",
+                "Read it off the label.",
+                SWEEP,
+            )
         return
     rays = view.rays()[2:]
     lowest = rays[rays[:, 2].argmin()]
@@ -142,11 +205,18 @@ def _sweep(scene: Scene, view: View, line: tuple[Vector, Vector], about: str, he
     run = f" and must run {say.length(forward)} over the floor" if forward > 0.005 else ""
     spare = estimate(lambda background_length: background_length - need, background_length=backdrop.length)
     yield judge(
-        "frame.backdrop_sweep", (about,), "Length of the background", spare, need=need, have=backdrop.length.value,
-        unit="m", clear="The background is long enough for what the frame sees.",
+        "frame.backdrop_sweep",
+        (about,),
+        "Length of the background",
+        spare,
+        need=need,
+        have=backdrop.length.value,
+        unit="m",
+        clear="The background is long enough for what the frame sees.",
         short="The background ends before the frame does.",
         reason=f"It hangs {say.length(height)}{run}; it is {say.length(backdrop.length.value)} long.",
-        basis=SWEEP, placing=0.02,
+        basis=SWEEP,
+        placing=0.02,
     )
 
 
@@ -172,11 +242,19 @@ def _gap(scene: Scene, about: str) -> Iterable[Margin]:
     spare = estimate(lambda wanted_distance: gap - wanted_distance, wanted_distance=wish)
     middle = (scene.mark + scene.line[0]) / 2
     yield judge(
-        "fit.backdrop_gap", (about, f"{scene.path}/mark"), "Mark to background", spare, need=wish.value, have=gap,
-        unit="m", clear="The subject stands clear of the background.",
+        "fit.backdrop_gap",
+        (about, f"{scene.path}/mark"),
+        "Mark to background",
+        spare,
+        need=wish.value,
+        have=gap,
+        unit="m",
+        clear="The subject stands clear of the background.",
         short="The subject stands too near the background; its shadow will show.",
         reason=f"{say.length(gap)} between mark and background; {say.length(wish.value)} wanted.",
-        basis=GAP, at=(float(middle[0]), float(middle[1]), 0.0), placing=0.014,
+        basis=GAP,
+        at=(float(middle[0]), float(middle[1]), 0.0),
+        placing=0.014,
     )
 
 
@@ -195,15 +273,19 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield from _nearer(scene, say)
         case "frame.backdrop_height":
             raised = (scene.plan.background.height or 0.0) + lack + 0.01
-            yield Proposal(f"Hang it {say.short_by(lack + 0.01)} higher",
-                           SetFields(target=target, fields={"height": round(raised, 3)}))
+            yield Proposal(
+                f"Hang it {say.short_by(lack + 0.01)} higher",
+                SetFields(target=target, fields={"height": round(raised, 3)}),
+            )
             yield from _nearer(scene, say)
         case "frame.backdrop_sweep":
             yield from _longer(studio, scene)
             lowered = (scene.plan.background.height or 0.0) - lack - 0.01
             if lowered > 0:
-                yield Proposal(f"Hang it {say.short_by(lack + 0.01)} lower",
-                               SetFields(target=target, fields={"height": round(lowered, 3)}))
+                yield Proposal(
+                    f"Hang it {say.short_by(lack + 0.01)} lower",
+                    SetFields(target=target, fields={"height": round(lowered, 3)}),
+                )
         case "fit.backdrop_gap":
             back = spot - way * (lack + 0.01)
             yield Proposal(f"Move the background {say.short_by(lack + 0.01)} back", _at(target, back))
@@ -220,7 +302,9 @@ def _nearer(scene: Scene, say: Say) -> Iterable[Proposal]:
     assert scene.line is not None
     spot, way = scene.line
     for step in (0.2, 0.4):
-        yield Proposal(f"Move the background {say.length(step)} nearer", _at(f"{scene.path}/background", spot + way * step))
+        yield Proposal(
+            f"Move the background {say.length(step)} nearer", _at(f"{scene.path}/background", spot + way * step)
+        )
 
 
 def _centred(scene: Scene, say: Say) -> Iterable[Proposal]:
@@ -233,24 +317,28 @@ def _centred(scene: Scene, say: Say) -> Iterable[Proposal]:
     off = float(seen[0].max() + seen[0].min()) / 2
     if abs(off) > 0.02:
         moved = spot + np.array([-way[1], way[0]]) * off
-        yield Proposal(f"Move the background {say.short_by(off)} sideways, to the middle of the frame",
-                       _at(f"{scene.path}/background", moved))
+        yield Proposal(
+            f"Move the background {say.short_by(off)} sideways, to the middle of the frame",
+            _at(f"{scene.path}/background", moved),
+        )
 
 
 def _wider(studio: Studio, scene: Scene) -> Iterable[Proposal]:
     now = scene.backdrop.width.value if scene.backdrop and scene.backdrop.width else 0.0
     for item in studio.gear:
         if isinstance(item, Backdrop) and item.width and item.width.value > now:
-            yield Proposal(f"Use the {item.name}",
-                           SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id}))
+            yield Proposal(
+                f"Use the {item.name}", SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id})
+            )
 
 
 def _longer(studio: Studio, scene: Scene) -> Iterable[Proposal]:
     now = scene.backdrop.length.value if scene.backdrop and scene.backdrop.length else 0.0
     for item in studio.gear:
         if isinstance(item, Backdrop) and item.length and item.length.value > now:
-            yield Proposal(f"Use the {item.name}",
-                           SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id}))
+            yield Proposal(
+                f"Use the {item.name}", SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id})
+            )
 
 
 __all__ = ["Estimate", "floor_reach", "hits", "margins", "propose"]

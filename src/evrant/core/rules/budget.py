@@ -29,8 +29,13 @@ def used(studio: Studio) -> frozenset[str]:
     """Ids of items that some set uses."""
     found: set[str | None] = set()
     for plan in studio.sets:
-        found |= {plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop,
-                  plan.background.holder}
+        found |= {
+            plan.camera.body,
+            plan.camera.lens,
+            plan.camera.support,
+            plan.background.backdrop,
+            plan.background.holder,
+        }
         for light in plan.lights:
             found |= {light.head, light.modifier, light.support}
         found |= {prop.item for prop in plan.props}
@@ -43,8 +48,15 @@ def margins(studio: Studio) -> Iterable[Margin]:
     title = "Money"
     if studio.brief.budget is None:
         if studio.gear:
-            yield unknown("budget.total", ("brief",), title, "money", "No budget is set.",
-                          "Enter what you want to spend under Brief.", TOTAL)
+            yield unknown(
+                "budget.total",
+                ("brief",),
+                title,
+                "money",
+                "No budget is set.",
+                "Enter what you want to spend under Brief.",
+                TOTAL,
+            )
         return
     if not items:
         return
@@ -54,15 +66,30 @@ def margins(studio: Studio) -> Iterable[Margin]:
         what = (priceless or foreign)[0]
         words = "The price is missing" if priceless else f"The price is not in {studio.brief.currency}"
         names = ", ".join(item.name for item in (priceless or foreign)[:3])
-        yield unknown("budget.total", (f"gear/{what.id}", "brief"), title, "money", f"{words}: {names}.",
-                      "Enter what it costs, delivered.", TOTAL)
+        yield unknown(
+            "budget.total",
+            (f"gear/{what.id}", "brief"),
+            title,
+            "money",
+            f"{words}: {names}.",
+            "Enter what it costs, delivered.",
+            TOTAL,
+        )
         return
     cost, budget = float(total(studio)), float(studio.brief.budget)
     say = Say.of(studio.brief)
     yield judge(
-        "budget.total", ("brief",), title, Estimate(budget - cost), need=cost, have=budget, unit="money",
-        clear="The plan stays within the budget.", short="The plan costs more than the budget.",
-        reason=f"{len(items)} things to buy for {say.money(cost)}; the budget is {say.money(budget)}.", basis=TOTAL,
+        "budget.total",
+        ("brief",),
+        title,
+        Estimate(budget - cost),
+        need=cost,
+        have=budget,
+        unit="money",
+        clear="The plan stays within the budget.",
+        short="The plan costs more than the budget.",
+        reason=f"{len(items)} things to buy for {say.money(cost)}; the budget is {say.money(budget)}.",
+        basis=TOTAL,
     )
 
 
@@ -73,5 +100,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     needed = used(studio)
     spare = [item for item in planned(studio) if item.price and item.id not in needed]
     for item in sorted(spare, key=lambda item: -(item.price or 0) * item.quantity)[:6]:
-        yield Proposal(f"Only consider the {item.name}; no set uses it",
-                       SetFields(target=f"gear/{item.id}", fields={"status": "considered"}))
+        yield Proposal(
+            f"Only consider the {item.name}; no set uses it",
+            SetFields(target=f"gear/{item.id}", fields={"status": "considered"}),
+        )

@@ -19,14 +19,22 @@ from evrant.core.studio.sets import Role
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say, f_words, power_words
 
-FLASH = Basis("N² = H S / C with C = 340 and a dome toward the camera; H from the guide number or from "
-              "energy × efficacy × efficiency over π (R² + d²)",
-              "ISO 2720 and ISO 1230; xenon 30–45 lm·s per W·s and modifier losses from memory", "published")
-FALLOFF = Basis("2 log₂ of the distances to feet and head, for a face of radius R: log₂ ((R² + d₂²)/(R² + d₁²))",
-                "Uniform diffuse disc on axis, any photometry handbook; at most 1 stop wanted, common practice",
-                "published")
-STEADY = Basis("N²/t = E S / C with C = 340; E from lumens × efficiency over π (R² + d²)",
-               "ISO 2720; modifier losses from memory", "published")
+FLASH = Basis(
+    "N² = H S / C with C = 340 and a dome toward the camera; H from the guide number or from "
+    "energy × efficacy × efficiency over π (R² + d²)",
+    "ISO 2720 and ISO 1230; xenon 30–45 lm·s per W·s and modifier losses from memory",
+    "published",
+)
+FALLOFF = Basis(
+    "2 log₂ of the distances to feet and head, for a face of radius R: log₂ ((R² + d₂²)/(R² + d₁²))",
+    "Uniform diffuse disc on axis, any photometry handbook; at most 1 stop wanted, common practice",
+    "published",
+)
+STEADY = Basis(
+    "N²/t = E S / C with C = 340; E from lumens × efficiency over π (R² + d²)",
+    "ISO 2720; modifier losses from memory",
+    "published",
+)
 BY_ROLE: dict[Role, float] = {"key": 0.0, "fill": -1.5}
 """Stops over the key's exposure at which a light is judged. Other roles are not judged by power yet."""
 FALLOFF_WANTED = 1.0
@@ -57,17 +65,32 @@ def _window(scene: Scene, light: Light) -> Iterable[Margin]:
     code = "light.shutter" if isinstance(light.head, Lamp) else "light.power_full"
     basis = STEADY if isinstance(light.head, Lamp) else FLASH
     if light.head is None:
-        yield unknown(code, (light.path,), title, "stop", f"The {light.name} has no head yet.",
-                      "Choose a flash or lamp from the kit.", basis)
+        yield unknown(
+            code,
+            (light.path,),
+            title,
+            "stop",
+            f"The {light.name} has no head yet.",
+            "Choose a flash or lamp from the kit.",
+            basis,
+        )
         return
     if scene.shot.aperture is None or scene.shot.iso is None:
-        yield unknown(code, (shot, light.path), title, "stop", "The shot has no aperture or ISO.",
-                      "Enter the settings you want to work at.", basis)
+        yield unknown(
+            code,
+            (shot, light.path),
+            title,
+            "stop",
+            "The shot has no aperture or ISO.",
+            "Enter the settings you want to work at.",
+            basis,
+        )
         return
     lit = _geometry(scene, light)
     if lit is None:
-        yield unknown(code, (light.path,), title, "stop", f"The {light.name} has no place yet.",
-                      "Place it on the sheet.", basis)
+        yield unknown(
+            code, (light.path,), title, "stop", f"The {light.name} has no place yet.", "Place it on the sheet.", basis
+        )
         return
     if isinstance(light.head, Flash):
         yield from _flash(scene, light, light.head, lit)
@@ -125,16 +148,24 @@ def _by_energy(light: Light, energy: Figure, lit: _Lit) -> Estimate:
         output = energy * flash_efficacy * share_let_through
         return ph.stops(ph.face_exposure(output, radius, lit.distance) * lit.dome)
 
-    return estimate(stops, energy=energy, flash_efficacy=efficacy, share_let_through=efficiency or 0.25,
-                    face_width=width)
+    return estimate(
+        stops, energy=energy, flash_efficacy=efficacy, share_let_through=efficiency or 0.25, face_width=width
+    )
 
 
 def _flash(scene: Scene, light: Light, head: Flash, lit: _Lit) -> Iterable[Margin]:
     title = f"Full power of the {light.name}"
     got = flash_exposure(light, head, lit)
     if isinstance(got, tuple):
-        yield unknown("light.power_full", (got[1], light.path), title, "stop", got[0],
-                      "Look in the data sheet, or measure it with a meter at one metre.", FLASH)
+        yield unknown(
+            "light.power_full",
+            (got[1], light.path),
+            title,
+            "stop",
+            got[0],
+            "Look in the data sheet, or measure it with a meter at one metre.",
+            FLASH,
+        )
         return
     assert scene.shot.aperture is not None and scene.shot.iso is not None
     iso, aperture = scene.shot.iso, scene.shot.aperture.value
@@ -144,36 +175,56 @@ def _flash(scene: Scene, light: Light, head: Flash, lit: _Lit) -> Iterable[Margi
     reach = ph.f_number_for(2 ** (got.value - BY_ROLE[light.place.role]), iso)
     facts = f"ISO {iso}, {say.length(lit.distance)} to the face"
     yield judge(
-        "light.power_full", (light.path, f"shots/{scene.shot.id}"), title,
-        Estimate(got.value - wanted, got.shares), need=wanted, have=got.value, unit="stop",
+        "light.power_full",
+        (light.path, f"shots/{scene.shot.id}"),
+        title,
+        Estimate(got.value - wanted, got.shares),
+        need=wanted,
+        have=got.value,
+        unit="stop",
         clear=f"The {light.name} reaches {f_words(aperture)}.",
         short=f"At full power the {light.name} is too weak for {f_words(aperture)}.",
         reason=f"Full power gives about {f_words(reach)} ({facts}); set about "
-               f"{power_words(min(2 ** (wanted - got.value), 1.0))} for {f_words(aperture)}.",
-        basis=FLASH, at=at, placing=lit.placing,
+        f"{power_words(min(2 ** (wanted - got.value), 1.0))} for {f_words(aperture)}.",
+        basis=FLASH,
+        at=at,
+        placing=lit.placing,
     )
     yield from _lowest(scene, light, head, got, wanted, facts, lit.placing)
 
 
-def _lowest(scene: Scene, light: Light, head: Flash, got: Estimate, wanted: float, facts: str,
-            placing: float) -> Iterable[Margin]:
+def _lowest(
+    scene: Scene, light: Light, head: Flash, got: Estimate, wanted: float, facts: str, placing: float
+) -> Iterable[Margin]:
     title = f"Lowest power of the {light.name}"
     if head.lowest_power is None:
-        yield unknown("light.power_lowest", (f"gear/{head.id}", light.path), title, "stop",
-                      f"The lowest setting of the {head.name} is missing.",
-                      "The data sheet gives it, for instance 1/16 or 1/128.", FLASH)
+        yield unknown(
+            "light.power_lowest",
+            (f"gear/{head.id}", light.path),
+            title,
+            "stop",
+            f"The lowest setting of the {head.name} is missing.",
+            "The data sheet gives it, for instance 1/16 or 1/128.",
+            FLASH,
+        )
         return
     assert scene.shot.aperture is not None and scene.shot.iso is not None
     lowest = got.value + ph.stops(head.lowest_power)
     aperture = scene.shot.aperture.value
     reach = ph.f_number_for(2 ** (lowest - BY_ROLE[light.place.role]), scene.shot.iso)
     yield judge(
-        "light.power_lowest", (light.path, f"shots/{scene.shot.id}"), title, Estimate(wanted - lowest, got.shares),
-        need=lowest, have=wanted, unit="stop",
+        "light.power_lowest",
+        (light.path, f"shots/{scene.shot.id}"),
+        title,
+        Estimate(wanted - lowest, got.shares),
+        need=lowest,
+        have=wanted,
+        unit="stop",
         clear=f"The {light.name} can be turned down to {f_words(aperture)}.",
         short=f"Even at its lowest setting the {light.name} is too strong for {f_words(aperture)}.",
         reason=f"{power_words(head.lowest_power)} still gives about {f_words(reach)} ({facts}).",
-        basis=FLASH, placing=placing,
+        basis=FLASH,
+        placing=placing,
     )
 
 
@@ -198,13 +249,20 @@ def _lamp(scene: Scene, light: Light, head: Lamp, lit: _Lit) -> Iterable[Margin]
         return ph.stops(ph.face_exposure(lumens * share_let_through, lit.radius, lit.distance) * lit.dome) - wanted
 
     result = estimate(spare, lumens=flux, share_let_through=efficiency)
-    seconds = shot.shutter * 2 ** -result.value
+    seconds = shot.shutter * 2**-result.value
     yield judge(
-        "light.shutter", (light.path, f"shots/{shot.id}"), title, result, need=wanted, have=wanted + result.value,
-        unit="stop", clear=f"The {light.name} is bright enough for the shutter wanted.",
+        "light.shutter",
+        (light.path, f"shots/{shot.id}"),
+        title,
+        result,
+        need=wanted,
+        have=wanted + result.value,
+        unit="stop",
+        clear=f"The {light.name} is bright enough for the shutter wanted.",
         short=f"The {light.name} is too weak for the shutter wanted.",
         reason=f"It allows about 1/{max(1 / seconds, 0.1):.0f} s at {f_words(shot.aperture.value)}, ISO {shot.iso}.",
-        basis=STEADY, placing=lit.placing,
+        basis=STEADY,
+        placing=lit.placing,
     )
 
 
@@ -220,8 +278,9 @@ def _falloff(scene: Scene) -> Iterable[Margin]:
     feet = np.array([face[0], face[1], low])
     near, far = float(np.linalg.norm(key.at - face)), float(np.linalg.norm(key.at - feet))
     height = value(key.modifier.height) if key.modifier else None
-    width: Figure | float = (key.modifier.width if key.modifier and key.modifier.width
-                             else (key.head.diameter if key.head else None)) or 0.1
+    width: Figure | float = (
+        key.modifier.width if key.modifier and key.modifier.width else (key.head.diameter if key.head else None)
+    ) or 0.1
 
     def spare(face_width: float) -> float:
         radius = ph.face_radius(face_width, height)
@@ -231,12 +290,20 @@ def _falloff(scene: Scene) -> Iterable[Margin]:
     fall = FALLOFF_WANTED - result.value
     say = Say.of(scene.brief)
     yield judge(
-        "light.falloff", (key.path, f"{scene.path}/mark"), "Head to feet", result, need=fall, have=FALLOFF_WANTED,
-        unit="stop", clear="The key light is even enough from top to bottom.",
+        "light.falloff",
+        (key.path, f"{scene.path}/mark"),
+        "Head to feet",
+        result,
+        need=fall,
+        have=FALLOFF_WANTED,
+        unit="stop",
+        clear="The key light is even enough from top to bottom.",
         short="From top to bottom the key light falls off too fast for one exposure.",
         reason=f"{say.length(near)} to the face, {say.length(far)} to the lowest part in the frame: {fall:.1f} stops; "
-               f"{FALLOFF_WANTED:.0f} is usual.",
-        basis=FALLOFF, at=(float(face[0]), float(face[1]), low), placing=2 * 0.0141 / near / 0.693,
+        f"{FALLOFF_WANTED:.0f} is usual.",
+        basis=FALLOFF,
+        at=(float(face[0]), float(face[1]), low),
+        placing=2 * 0.0141 / near / 0.693,
     )
 
 
@@ -277,7 +344,10 @@ def _moved(scene: Scene, light: Light, factors: tuple[float, ...]) -> Iterable[P
     say = Say.of(scene.brief)
     for factor in factors:
         spot = scene.face + (light.at - scene.face) * factor
-        fields = {"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3),
-                  "height": round(float(np.clip(spot[2], 0.1, 5.0)), 3)}
+        fields = {
+            "x": round(float(spot[0]), 3),
+            "y": round(float(spot[1]), 3),
+            "height": round(float(np.clip(spot[2], 0.1, 5.0)), 3),
+        }
         far = say.length(float(np.linalg.norm(spot - scene.face)))
         yield Proposal(f"Move the {light.name} to {far} from the face", SetFields(target=light.path, fields=fields))

@@ -1,35 +1,32 @@
-"""Does everything stand clear? Codes fit.ceiling, fit.wall, fit.overlap, fit.door, fit.holder_ceiling,
-fit.holder_wall."""
+"""Does everything stay under the ceiling and inside the walls? Codes fit.ceiling, fit.wall,
+fit.holder_ceiling, fit.holder_wall; remedies also for what is in each other's way."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
-from evrant.core.base import Model
 from evrant.core.edits import SetFields, Shift
 from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.footprint import Clearance, clearance, reflex_corners
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
 from evrant.core.rules.rule import Proposal
-from evrant.core.scene import Light, Part, Scene, Thing, box_thing
-from evrant.core.solids import Points, Vector, coarse_separations, separation, supports
-from evrant.core.studio.gear import Item, Modifier
-from evrant.core.studio.room import Door, Room, value
+from evrant.core.rules.twins import size_shares
+from evrant.core.scene import Light, Scene
+from evrant.core.solids import Points, separation
+from evrant.core.studio.gear import Modifier
+from evrant.core.studio.room import value
+from evrant.core.studio.sets import BackgroundPlace, CameraPlace, Mark
 from evrant.core.studio.studio import Studio, by_id
+from evrant.core.things import Thing
 from evrant.core.words import Say
 
-CEILING = Basis("ceiling height − highest point of the light's outline ≥ 0", "Plane geometry of true outlines", "computed")
+CEILING = Basis(
+    "ceiling height − highest point of the light's outline ≥ 0", "Plane geometry of true outlines", "computed"
+)
 WALLS = Basis("least signed distance of the outline to the walls ≥ 0", "Plane geometry of true outlines", "computed")
-APART = Basis("greatest gap over all directions between two convex bodies ≥ 0",
-              "Hyperplane separation theorem; true outlines", "computed")
-SWING = Basis("gap between the door's quarter cylinder and everything standing ≥ 0",
-              "Hyperplane separation theorem; true outlines", "computed")
-NEAR = 0.35
-"""Pairs further apart than this are settled by the coarse search [m]."""
 PLACING = 0.01
-SIZES = ("width", "height", "depth", "foot_radius", "length", "diameter", "overhang", "roll_diameter")
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
@@ -38,7 +35,6 @@ def margins(scene: Scene) -> Iterable[Margin]:
         yield from _ceiling(scene, light)
     yield from _holder_ceiling(scene)
     yield from _walls(scene)
-    yield from _pairs(scene)
 
 
 def _name(light: Light) -> str:
@@ -50,16 +46,31 @@ def _ceiling(scene: Scene, light: Light) -> Iterable[Margin]:
     about = (light.path,)
     if light.at is None or light.forward is None:
         missing = "The light has no place or height yet." if light.at is None else "Nothing to aim the light at yet."
-        yield unknown("fit.ceiling", about, title, "m", missing, "Give its place and height, and the shot a subject.",
-                      CEILING)
+        yield unknown(
+            "fit.ceiling", about, title, "m", missing, "Give its place and height, and the shot a subject.", CEILING
+        )
         return
     if scene.room.height is None:
-        yield unknown("fit.ceiling", ("room", *about), title, "m", "The ceiling height is missing.",
-                      "Measure at the lowest point, floor to ceiling.", CEILING)
+        yield unknown(
+            "fit.ceiling",
+            ("room", *about),
+            title,
+            "m",
+            "The ceiling height is missing.",
+            "Measure at the lowest point, floor to ceiling.",
+            CEILING,
+        )
         return
     if light.modifier and light.modifier.width is None:
-        yield unknown("fit.ceiling", (f"gear/{light.modifier.id}", *about), title, "m",
-                      f"The size of the {light.modifier.name} is missing.", "Measure its face.", CEILING)
+        yield unknown(
+            "fit.ceiling",
+            (f"gear/{light.modifier.id}", *about),
+            title,
+            "m",
+            f"The size of the {light.modifier.name} is missing.",
+            "Measure its face.",
+            CEILING,
+        )
         return
     slope = float(np.hypot(light.forward[0], light.forward[1]))
     rise = -float(light.forward[2])
@@ -74,10 +85,19 @@ def _ceiling(scene: Scene, light: Light) -> Iterable[Margin]:
     top = scene.room.height.value - result.value
     say = Say.of(scene.brief)
     yield judge(
-        "fit.ceiling", about, title, result, need=top, have=scene.room.height.value, unit="m",
-        clear=f"{_name(light).capitalize()} clears the ceiling.", short=f"{_name(light).capitalize()} hits the ceiling.",
+        "fit.ceiling",
+        about,
+        title,
+        result,
+        need=top,
+        have=scene.room.height.value,
+        unit="m",
+        clear=f"{_name(light).capitalize()} clears the ceiling.",
+        short=f"{_name(light).capitalize()} hits the ceiling.",
         reason=f"Its highest point is {say.length(top)} up; the ceiling is at {say.length(scene.room.height.value)}.",
-        basis=CEILING, at=(float(light.at[0]), float(light.at[1]), top), placing=PLACING,
+        basis=CEILING,
+        at=(float(light.at[0]), float(light.at[1]), top),
+        placing=PLACING,
     )
 
 
@@ -98,8 +118,15 @@ def _holder_ceiling(scene: Scene) -> Iterable[Margin]:
     title = "Background under the ceiling"
     say = Say.of(scene.brief)
     if scene.room.height is None:
-        yield unknown("fit.holder_ceiling", ("room", about), title, "m", "The ceiling height is missing.",
-                      "Measure at the lowest point, floor to ceiling.", CEILING)
+        yield unknown(
+            "fit.holder_ceiling",
+            ("room", about),
+            title,
+            "m",
+            "The ceiling height is missing.",
+            "Measure at the lowest point, floor to ceiling.",
+            CEILING,
+        )
         return
     roll = scene.backdrop.roll_diameter if scene.backdrop else None
 
@@ -108,11 +135,19 @@ def _holder_ceiling(scene: Scene) -> Iterable[Margin]:
 
     result = estimate(spare, ceiling_height=scene.room.height, roll_diameter=roll or 0.0)
     yield judge(
-        "fit.holder_ceiling", (about,), title, result, need=height + (value(roll) or 0.0) / 2,
-        have=scene.room.height.value, unit="m", clear="The background's holder fits under the ceiling.",
+        "fit.holder_ceiling",
+        (about,),
+        title,
+        result,
+        need=height + (value(roll) or 0.0) / 2,
+        have=scene.room.height.value,
+        unit="m",
+        clear="The background's holder fits under the ceiling.",
         short="The background hangs higher than the ceiling allows.",
         reason=f"Its bar is at {say.length(height)}; the ceiling is at {say.length(scene.room.height.value)}.",
-        basis=CEILING, at=(float(line[0][0]), float(line[0][1]), height), placing=PLACING,
+        basis=CEILING,
+        at=(float(line[0][0]), float(line[0][1]), height),
+        placing=PLACING,
     )
 
 
@@ -134,23 +169,34 @@ def _walls(scene: Scene) -> Iterable[Margin]:
         found = clearance(walls, points)
         found = _reflex(scene, points, found)
         names = "background and its holder" if path.endswith("/background") else things[0].name
-        shares = found.shares + _size_shares(scene, things, found.way)
+        shares = found.shares + size_shares(scene, things, found.way)
         wall = scene.room.edges(walls.count)[found.wall].name
         spot = _nearest_point(solid, found)
         yield judge(
-            "fit.holder_wall" if path.endswith("/background") else "fit.wall", (path,),
-            f"{names.capitalize()} inside the walls", Estimate(found.value, shares), need=0.0, have=found.value,
-            unit="m", clear=f"There is room between the walls and the {names}.",
+            "fit.holder_wall" if path.endswith("/background") else "fit.wall",
+            (path,),
+            f"{names.capitalize()} inside the walls",
+            Estimate(found.value, shares),
+            need=0.0,
+            have=found.value,
+            unit="m",
+            clear=f"There is room between the walls and the {names}.",
             short=f"The {wall} is in the way of the {names}.",
-            reason=f"Nearest wall: {wall}, {say.gap(found.value).lstrip('+')} {'free' if found.value >= 0 else 'too far'}.",
-            basis=WALLS, at=spot, placing=PLACING,
+            reason=f"Nearest wall: {wall}, {say.short_by(found.value)} {'free' if found.value >= 0 else 'too far'}.",
+            basis=WALLS,
+            at=spot,
+            placing=PLACING,
         )
 
 
 def _in_doorway(scene: Scene) -> bool:
     """The camera stands outside the footprint, in a doorway's own depth; frame.distance judges that."""
-    return (scene.camera_spot is not None and scene.walls is not None
-            and not scene.walls.contains(scene.camera_spot[None])[0] and any(d.beyond for d in scene.room.doors))
+    return (
+        scene.camera_spot is not None
+        and scene.walls is not None
+        and not scene.walls.contains(scene.camera_spot[None])[0]
+        and any(d.beyond for d in scene.room.doors)
+    )
 
 
 def _nearest_point(solid: Points, found: Clearance) -> tuple[float, float, float]:
@@ -166,237 +212,18 @@ def _reflex(scene: Scene, points: Points, found: Clearance) -> Clearance:
         tip = np.array([[*scene.walls.corners[corner], 0.0]])
         gap, way = separation(flat, tip)
         if gap < found.value:
-            shares = tuple(Share(label, abs(float(way[:2] @ moves[corner])) * f.pm)
-                           for label, f, moves in scene.walls.figures)
-            found = replace(found, value=gap, wall=corner, along=0.0, way=-way[:2],
-                            shares=tuple(s for s in shares if s.amount > 1e-12))
+            shares = tuple(
+                Share(label, abs(float(way[:2] @ moves[corner])) * f.pm) for label, f, moves in scene.walls.figures
+            )
+            found = replace(
+                found,
+                value=gap,
+                wall=corner,
+                along=0.0,
+                way=-way[:2],
+                shares=tuple(s for s in shares if s.amount > 1e-12),
+            )
     return found
-
-
-def _size_shares(scene: Scene, things: list[Thing], way: Vector) -> tuple[Share, ...]:
-    """Shares of the things' own sizes: each is rebuilt with one figure moved by its ±."""
-    flat = np.array([way[0], way[1], 0.0])
-    shares: dict[str, float] = {}
-    reaches = [min(float((p.solid @ flat).min()) for p in thing.parts) for thing in things]
-    nearest = int(np.argmin(reaches))
-    for label, twin in _twins(scene, things[nearest]):
-        moved = min(float((p.solid @ flat).min()) for p in twin.parts)
-        shares[label] = abs(moved - reaches[nearest])
-    return tuple(Share(label, amount) for label, amount in shares.items() if amount > 1e-9)
-
-
-def _twins(scene: Scene, thing: Thing) -> list[tuple[str, Thing]]:
-    """`_resized`, built once for a scene: walls and neighbours both ask for it."""
-    if thing not in scene.twins:
-        scene.twins[thing] = list(_resized(scene, thing))
-    return scene.twins[thing]
-
-
-def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
-    """(label, the thing with one of its figures moved by its ±) for every figure that shapes it."""
-    for item in _items(scene, thing):
-        for field in SIZES:
-            figure = getattr(item, field, None)
-            if isinstance(figure, Figure) and figure.pm > 0:
-                moved = item.changed(**{field: replace(figure, value=figure.value + figure.pm)})
-                twin = scene.with_gear({**scene.gear, item.id: moved}).rebuilt(thing)
-                if twin is not None:
-                    yield f"{field.replace('_', ' ')} of the {item.name}", twin
-    if thing.kind == "subject":
-        yield from _resized_subject(scene, thing)
-
-
-def _resized_subject(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
-    for i, subject in enumerate(scene.shot.subjects):
-        for field in ("height", "width", "depth", "base"):
-            figure = getattr(subject, field)
-            if figure is not None and figure.pm > 0:
-                moved = subject.changed(**{field: replace(figure, value=figure.value + figure.pm)})
-                subjects = (*scene.shot.subjects[:i], moved, *scene.shot.subjects[i + 1:])
-                twin = replace(scene, shot=scene.shot.changed(subjects=subjects)).rebuilt(thing)
-                if twin is not None:
-                    yield f"{field} of the {subject.name}", twin
-
-
-def _items(scene: Scene, thing: Thing) -> list[Item]:
-    plan = scene.plan
-    key = thing.path.split("/")[-1]
-    match thing.kind:
-        case "light":
-            place = by_id(plan.lights, key)
-            names = [place.head, place.modifier, place.support] if place else []
-        case "holder" | "backdrop":
-            names = [plan.background.backdrop, plan.background.holder]
-        case "camera":
-            names = [plan.camera.support]
-        case "prop":
-            prop = by_id(plan.props, key)
-            names = [prop.item] if prop else []
-        case _:
-            names = []
-    return [scene.gear[name] for name in names if name and name in scene.gear]
-
-
-@dataclass(frozen=True)
-class _Pair:
-    first: Thing
-    second: Thing
-    parts: tuple[Part, Part]
-    gap: float
-    way: Vector
-
-
-def _pairs(scene: Scene) -> Iterable[Margin]:
-    """Bodies against each other: the nearest neighbour of everything that stands in the set."""
-    things = scene.things
-    flat = [(i, part) for i, thing in enumerate(things) for part in thing.parts]
-    if len(flat) < 2:
-        return
-    owners = np.array([i for i, _ in flat])
-    gaps = coarse_separations(supports([part.solid for _, part in flat]))
-    gaps[~_may_collide(things)[np.ix_(owners, owners)]] = np.inf
-    worst: dict[str, _Pair] = {}
-    for i, thing in enumerate(things):
-        if thing.kind not in _SOLID_PAIRS:
-            continue
-        pair = _nearest(things, flat, gaps, owners, i)
-        if pair is not None and (thing.path not in worst or pair.gap < worst[thing.path].gap):
-            worst[thing.path] = pair
-    for pair in worst.values():
-        yield _door_line(scene, pair) if pair.first.kind == "door" else _pair_line(scene, pair)
-
-
-_SOLID_PAIRS: dict[str, frozenset[str]] = {
-    # what each kind is judged against; a pair is judged once, under its first thing
-    "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator"}),
-    "holder": frozenset({"subject", "prop", "box"}),
-    "prop": frozenset({"box", "prop", "operator"}),
-    "operator": frozenset({"box", "subject"}),
-    "camera": frozenset({"subject", "prop", "box", "holder"}),
-    "door": frozenset({"light", "holder", "subject", "prop", "camera"}),
-}
-
-
-def _may_collide(things: tuple[Thing, ...]) -> np.ndarray:
-    table = np.zeros((len(things), len(things)), dtype=bool)
-    for i, first in enumerate(things):
-        wanted = _SOLID_PAIRS.get(first.kind, frozenset())
-        for j, second in enumerate(things):
-            same_twice = first.kind == second.kind and j < i
-            table[i, j] = i != j and second.kind in wanted and first.path != second.path and not same_twice
-    return table
-
-
-def _nearest(
-    things: tuple[Thing, ...], flat: list[tuple[int, Part]], gaps: np.ndarray, owners: np.ndarray, index: int
-) -> _Pair | None:
-    rows = np.flatnonzero(owners == index)
-    block = gaps[rows]
-    if not np.isfinite(block).any():
-        return None
-    order = np.argsort(block, axis=None)[:6]
-    best: _Pair | None = None
-    for place in order:
-        r, c = np.unravel_index(place, block.shape)
-        coarse = float(block[r, c])
-        if not np.isfinite(coarse) or (best is not None and coarse > min(best.gap, NEAR)):
-            break
-        first, second = flat[int(rows[r])][1], flat[int(c)][1]
-        gap, way = separation(first.solid, second.solid)
-        if best is None or gap < best.gap:
-            best = _Pair(things[index], things[int(owners[c])], (first, second), gap, way)
-    return best
-
-
-def _pair_shares(scene: Scene, pair: _Pair) -> tuple[Share, ...]:
-    """How the figures of both things move the gap along the direction that shows it."""
-    shares: list[Share] = []
-    for thing, part, sign in ((pair.first, pair.parts[0], 1.0), (pair.second, pair.parts[1], -1.0)):
-        number = thing.parts.index(part)
-        here = float((part.solid @ pair.way * sign).max())
-        if thing.kind == "box":
-            shares += _box_shares(scene.room, thing, part, pair.way * sign, here)
-            continue
-        for label, twin in _twins(scene, thing):
-            if number < len(twin.parts):
-                moved = float((twin.parts[number].solid @ pair.way * sign).max())
-                shares.append(Share(label, abs(moved - here)))
-        if thing.kind == "door":
-            shares += _door_shares(scene, thing, pair.way * sign, here)
-    return tuple(s for s in shares if s.amount > 1e-9)
-
-
-def _box_shares(room: Room, thing: Thing, part: Part, way: Vector, here: float) -> list[Share]:
-    box = by_id(room.boxes, thing.path.split("/")[-1])
-    return _moved_shares(box, ("x", "y", "length", "width", "base", "height"), thing.name,
-                         lambda changed: box_thing(changed), way, here)
-
-
-def _door_shares(scene: Scene, thing: Thing, way: Vector, here: float) -> list[Share]:
-    door = by_id(scene.room.doors, thing.path.split("/")[-1])
-
-    def rebuilt(changed: Model) -> Thing | None:
-        assert isinstance(changed, Door)
-        return replace(scene).door_thing(changed)
-
-    return _moved_shares(door, ("offset", "width"), thing.name, rebuilt, way, here)
-
-
-def _moved_shares(model: Model | None, fields: tuple[str, ...], name: str, build: object, way: Vector,
-                  here: float) -> list[Share]:
-    shares = []
-    for field in fields:
-        figure = getattr(model, field, None)
-        if model is None or not isinstance(figure, Figure) or figure.pm == 0 or not callable(build):
-            continue
-        twin = build(model.changed(**{field: replace(figure, value=figure.value + figure.pm)}))
-        if twin is not None:
-            moved = float((twin.parts[0].solid @ way).max())
-            shares.append(Share(f"{field} of the {name}", abs(moved - here)))
-    return shares
-
-
-def _meeting(pair: _Pair) -> tuple[float, float, float]:
-    first = pair.parts[0].solid
-    second = pair.parts[1].solid
-    a = first[int((first @ pair.way).argmax())]
-    b = second[int((second @ pair.way).argmin())]
-    x, y, z = (a + b) / 2
-    return float(x), float(y), float(z)
-
-
-def _part_name(thing: Thing, part: Part) -> str:
-    """What of a thing meets something: its stand by name, else the thing."""
-    return f"{thing.name}'s stand" if part.kind in ("legs", "column") and thing.kind != "holder" else thing.name
-
-
-def _pair_line(scene: Scene, pair: _Pair) -> Margin:
-    one, other = _part_name(pair.first, pair.parts[0]), _part_name(pair.second, pair.parts[1])
-    spare = Estimate(pair.gap, _pair_shares(scene, pair))
-    say = Say.of(scene.brief)
-    placing = PLACING if pair.second.kind == "box" else PLACING * 2**0.5
-    return judge(
-        "fit.overlap", (pair.first.path, pair.second.path), f"{pair.first.name.capitalize()} clear of other things", spare,
-        need=0.0, have=pair.gap, unit="m", clear=f"Nothing is in the way of the {pair.first.name}.",
-        short=f"The {one} and the {other} are in each other's way.",
-        reason=f"Nearest is the {other}: {say.gap(pair.gap).lstrip('+')} "
-               f"{'between them' if pair.gap >= 0 else 'of overlap'}.",
-        basis=APART, at=_meeting(pair), placing=placing,
-    )
-
-
-def _door_line(scene: Scene, pair: _Pair) -> Margin:
-    door, other = pair.first, pair.second
-    say = Say.of(scene.brief)
-    about = (f"{scene.path}/doors/{door.path.split('/')[-1]}", door.path, other.path)
-    return judge(
-        "fit.door", about, f"Swing of the {door.name}",
-        Estimate(pair.gap, _pair_shares(scene, pair)), need=0.0, have=pair.gap, unit="m",
-        clear=f"The {door.name} opens past everything.", short=f"The {door.name} opens into the {other.name}.",
-        reason=f"The leaf passes the {other.name} with {say.gap(pair.gap).lstrip('+')} to spare."
-               if pair.gap >= 0 else f"The {other.name} stands {say.short_by(pair.gap)} inside its swing.",
-        basis=SWING, at=_meeting(pair), safety=True, placing=PLACING,
-    )
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
@@ -409,21 +236,26 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if light is None and len(margin.about) > 1:
         light = next((one for one in scene.lights if one.path in margin.about), None)
     if margin.code == "fit.holder_ceiling" and scene.plan.background.height is not None:
-        yield Proposal(f"Hang it {say.short_by(lack)} lower",
-                       SetFields(target=f"{scene.path}/background",
-                                 fields={"height": round(scene.plan.background.height - lack, 3)}))
+        yield Proposal(
+            f"Hang it {say.short_by(lack)} lower",
+            SetFields(
+                target=f"{scene.path}/background", fields={"height": round(scene.plan.background.height - lack, 3)}
+            ),
+        )
     if light is not None:
         yield from _light_remedies(studio, scene, light, margin, lack, say)
     yield from _aside(scene, margin, lack, say)
 
 
-def _light_remedies(studio: Studio, scene: Scene, light: Light, margin: Margin, lack: float,
-                    say: Say) -> Iterable[Proposal]:
+def _light_remedies(
+    studio: Studio, scene: Scene, light: Light, margin: Margin, lack: float, say: Say
+) -> Iterable[Proposal]:
     if margin.code in ("fit.ceiling", "fit.overlap") and light.place.height is not None:
         lowered = round(light.place.height - lack, 3)
         if lowered > 0.3:
-            yield Proposal(f"Lower the {light.name} {say.short_by(lack)}",
-                           SetFields(target=light.path, fields={"height": lowered}))
+            yield Proposal(
+                f"Lower the {light.name} {say.short_by(lack)}", SetFields(target=light.path, fields={"height": lowered})
+            )
     face = light.face
     if face is None:
         return
@@ -445,22 +277,31 @@ def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Prop
     away = np.array([x - margin.at[0], y - margin.at[1]])
     if np.hypot(*away) > 0.03 and margin.code in ("fit.overlap", "fit.door"):
         spot = np.array([x, y]) + away / np.hypot(*away) * lack
-        yield Proposal(f"Move the {name} {say.short_by(lack)} straight away",
-                       SetFields(target=path, fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}))
+        yield Proposal(
+            f"Move the {name} {say.short_by(lack)} straight away",
+            SetFields(target=path, fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}),
+        )
     for dx, dy in _ways(margin, x, y):
         fields = {"x": round(x + dx * lack, 3), "y": round(y + dy * lack, 3)}
-        yield Proposal(f"Move the {name} {say.short_by(lack)} {_towards(scene, dx, dy)}",
-                       SetFields(target=path, fields=fields))
+        yield Proposal(
+            f"Move the {name} {say.short_by(lack)} {_towards(scene, dx, dy)}", SetFields(target=path, fields=fields)
+        )
     for dx, dy in _ways(margin, x, y)[:2]:
-        yield Proposal(f"Move the whole set {say.short_by(lack)} {_towards(scene, dx, dy)}",
-                       Shift(target=scene.path, dx=round(dx * lack, 3), dy=round(dy * lack, 3)))
+        yield Proposal(
+            f"Move the whole set {say.short_by(lack)} {_towards(scene, dx, dy)}",
+            Shift(target=scene.path, dx=round(dx * lack, 3), dy=round(dy * lack, 3)),
+        )
 
 
 def _place(scene: Scene, path: str) -> tuple[float, float] | None:
     key = path.split("/")[-1]
     plan = scene.plan
-    thing = {"mark": plan.mark, "camera": plan.camera, "background": plan.background}.get(key)
-    found = thing or by_id(plan.lights, key) or by_id(plan.props, key)
+    parts: dict[str, Mark | CameraPlace | BackgroundPlace] = {
+        "mark": plan.mark,
+        "camera": plan.camera,
+        "background": plan.background,
+    }
+    found = parts.get(key) or by_id(plan.lights, key) or by_id(plan.props, key)
     if found is None or found.x is None or found.y is None:
         return None
     return found.x, found.y

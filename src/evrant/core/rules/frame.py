@@ -21,21 +21,27 @@ from evrant.core.scene import (
     REMOTE_DEPTH,
     REMOTE_SPREAD,
     Scene,
-    box_thing,
-    door_place,
 )
 from evrant.core.solids import Vector
 from evrant.core.studio.gear import Lens
+from evrant.core.studio.room import Box
 from evrant.core.studio.studio import Studio
+from evrant.core.things import box_thing, door_place
 from evrant.core.wanted import Wanted
 from evrant.core.words import Say, f_words
 
 THIN_LENS = Basis("d = f (1 + h / s)", "Thin-lens equation; any optics handbook", "published")
-DISTANCE = Basis("d + room for camera and photographer ≤ free depth from the mark",
-                 "Thin-lens equation; 0.5–0.7 m behind the lens is common practice", "published")
+DISTANCE = Basis(
+    "d + room for camera and photographer ≤ free depth from the mark",
+    "Thin-lens equation; 0.5–0.7 m behind the lens is common practice",
+    "published",
+)
 CROP = Basis("frame at the mark = s (d / f − 1) ≥ wanted frame", "Thin-lens equation; any optics handbook", "published")
-DEPTH = Basis("H = f² / (N c) + f; near and far limits from H and d", "Depth-of-field equations, any optics handbook; "
-              "c = 0.030 mm for 36 × 24", "published")
+DEPTH = Basis(
+    "H = f² / (N c) + f; near and far limits from H and d",
+    "Depth-of-field equations, any optics handbook; c = 0.030 mm for 36 × 24",
+    "published",
+)
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
@@ -85,7 +91,10 @@ def needed_distance(asked: Wanted, focal: Figure, across: Figure, up: Figure) ->
             framing.subject_distance(focal_length, sensor_height, frame_height),
             framing.subject_distance(focal_length, sensor_width, frame_width),
         ),
-        focal_length=focal, frame_height=asked.height, frame_width=asked.width, sensor_width=across,
+        focal_length=focal,
+        frame_height=asked.height,
+        frame_width=asked.width,
+        sensor_width=across,
         sensor_height=up,
     )
 
@@ -133,7 +142,8 @@ def _through_door(scene: Scene, depth: Estimate, point: Vector, index: int) -> t
         half = OPERATOR_WIDTH / 2
         if half <= along <= width - half:
             total = Estimate(depth.value + door.beyond.value, depth.shares).plus(
-                Share(f"free depth behind the {door.name}", door.beyond.pm))
+                Share(f"free depth behind the {door.name}", door.beyond.pm)
+            )
             assert scene.mark is not None
             return total, f"the end of the space behind the {door.name.lower()}", scene.mark + scene.axis * total.value
     return None
@@ -156,16 +166,18 @@ def _blocker(scene: Scene, limit: float) -> tuple[Estimate, str, Vector] | None:
         if across.min() > OPERATOR_WIDTH / 2 or across.max() < -OPERATOR_WIDTH / 2 or along.min() < 0.3:
             continue
         if along.min() < limit and (nearest is None or along.min() < nearest[0].value):
-            shares = _box_shares(scene, box, along)
-            nearest = (Estimate(float(along.min()), shares), f"the {thing.name}",
-                       scene.mark + scene.axis * float(along.min()))
+            shares = _box_shares(scene, box)
+            nearest = (
+                Estimate(float(along.min()), shares),
+                f"the {thing.name}",
+                scene.mark + scene.axis * float(along.min()),
+            )
     return nearest
 
 
-def _box_shares(scene: Scene, box: object, along: Vector) -> tuple[Share, ...]:
-    from evrant.core.studio.room import Box
-
-    assert isinstance(box, Box) and scene.axis is not None
+def _box_shares(scene: Scene, box: Box) -> tuple[Share, ...]:
+    """How a box's place and sizes move its face toward the mark along the lens axis."""
+    assert scene.axis is not None
     shares = []
     for label, figure, axis, sized in (("place", box.x, 0, box.length), ("place", box.y, 1, box.width)):
         rate = abs(float(scene.axis[axis]))
@@ -188,13 +200,20 @@ def _distance(scene: Scene, asked: Wanted) -> Iterable[Margin]:
     spare = Estimate(have.value - total, have.shares + need.shares + (Share("room behind the lens", behind.pm),))
     who = "camera" if scene.plan.camera.operator == "remote or timer" else "camera and photographer"
     yield judge(
-        "frame.distance", (f"{scene.path}/camera", f"{scene.path}/mark"), "Room for the lens", spare,
-        need=total, have=have.value, unit="m",
+        "frame.distance",
+        (f"{scene.path}/camera", f"{scene.path}/mark"),
+        "Room for the lens",
+        spare,
+        need=total,
+        have=have.value,
+        unit="m",
         clear=f"The {say.focal(scene.focal.value)} lens has room to step back.",
         short=f"The {say.focal(scene.focal.value)} lens cannot step back far enough.",
         reason=f"The frame needs {say.length(need.value)} to the lens and {say.length(behind.value)} for the {who}; "
-               f"{ends_at} leaves {say.length(have.value)} from the mark.",
-        basis=DISTANCE, at=(float(point[0]), float(point[1]), 1.2), placing=0.01,
+        f"{ends_at} leaves {say.length(have.value)} from the mark.",
+        basis=DISTANCE,
+        at=(float(point[0]), float(point[1]), 1.2),
+        placing=0.01,
     )
 
 
@@ -205,8 +224,15 @@ def _lenses(scene: Scene, asked: Wanted) -> Iterable[Margin]:
         return
     about = (f"{scene.path}/camera", f"shots/{scene.shot.id}")
     if not owned:
-        yield unknown("frame.lens", about, "Lenses you own", "m", "No lens of your own is entered.",
-                      "Enter the lenses you own under Kit, with their focal lengths.", THIN_LENS)
+        yield unknown(
+            "frame.lens",
+            about,
+            "Lenses you own",
+            "m",
+            "No lens of your own is entered.",
+            "Enter the lenses you own under Kit, with their focal lengths.",
+            THIN_LENS,
+        )
         return
     have = free[0]
     behind = behind_lens(scene)
@@ -218,19 +244,32 @@ def _lenses(scene: Scene, asked: Wanted) -> Iterable[Margin]:
         need = needed_distance(asked, lens.focal, *sides(scene))
         ranked.append((have.value - need.value - behind.value, lens, need))
     if not ranked:
-        yield unknown("frame.lens", (f"gear/{owned[0].id}", *about), "Lenses you own", "m",
-                      "Your lenses have no focal length entered.", "It is engraved on the lens.", THIN_LENS)
+        yield unknown(
+            "frame.lens",
+            (f"gear/{owned[0].id}", *about),
+            "Lenses you own",
+            "m",
+            "Your lenses have no focal length entered.",
+            "It is engraved on the lens.",
+            THIN_LENS,
+        )
         return
     fits = [lens.name for spare, lens, _ in ranked if spare >= 0]
     spare, best, need = max(ranked, key=lambda row: row[0])
     words = "; ".join(f"{lens.name} {say.gap(s)}" for s, lens, _ in sorted(ranked, key=lambda r: -r[0]))
     yield judge(
-        "frame.lens", about, "Lenses you own",
+        "frame.lens",
+        about,
+        "Lenses you own",
         Estimate(spare, have.shares + need.shares + (Share("room behind the lens", behind.pm),)),
-        need=need.value + behind.value, have=have.value, unit="m",
+        need=need.value + behind.value,
+        have=have.value,
+        unit="m",
         clear=f"{len(fits)} of {len(ranked)} of your lenses can take this from here.",
         short="None of your lenses can take this from here.",
-        reason=f"Spare room behind the photographer: {words}.", basis=THIN_LENS, placing=0.01,
+        reason=f"Spare room behind the photographer: {words}.",
+        basis=THIN_LENS,
+        placing=0.01,
     )
 
 
@@ -244,25 +283,41 @@ def _crop(scene: Scene, asked: Wanted) -> Margin:
         frame = framing.frame_at(scene.distance or 0.0, focal_length, sensor_height)
         return min(frame - frame_height, (frame * ratio - frame_width) / ratio)
 
-    result = estimate(spare, focal_length=scene.focal, frame_height=asked.height, frame_width=asked.width,
-                      sensor_height=up)
+    result = estimate(
+        spare, focal_length=scene.focal, frame_height=asked.height, frame_width=asked.width, sensor_height=up
+    )
     frame = framing.frame_at(scene.distance, scene.focal.value, up.value)
     need = max(asked.height.value, asked.width.value / ratio)
     say = Say.of(scene.brief)
     return judge(
-        "frame.crop", (f"{scene.path}/camera",), "Frame at the mark", result, need=need, have=frame, unit="m",
-        clear="The camera takes in the whole frame.", short="From here the camera cuts into the wanted frame.",
+        "frame.crop",
+        (f"{scene.path}/camera",),
+        "Frame at the mark",
+        result,
+        need=need,
+        have=frame,
+        unit="m",
+        clear="The camera takes in the whole frame.",
+        short="From here the camera cuts into the wanted frame.",
         reason=f"{say.focal(scene.focal.value)} from {say.length(scene.distance)} shows {say.length(frame)} high; "
-               f"the shot asks for {say.length(need)}.",
-        basis=CROP, placing=0.01 * up.value / scene.focal.value,
+        f"the shot asks for {say.length(need)}.",
+        basis=CROP,
+        placing=0.01 * up.value / scene.focal.value,
     )
 
 
 def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
     """Depth of field against the subject's depth, focus on its near third [m]."""
     if scene.shot.aperture is None:
-        yield unknown("frame.depth", (f"shots/{scene.shot.id}", f"{scene.path}/camera"), "Depth of field", "m",
-                      "The shot has no aperture.", "Enter the aperture you want to work at.", DEPTH)
+        yield unknown(
+            "frame.depth",
+            (f"shots/{scene.shot.id}", f"{scene.path}/camera"),
+            "Depth of field",
+            "m",
+            "The shot has no aperture.",
+            "Enter the aperture you want to work at.",
+            DEPTH,
+        )
         return
     assert scene.focal is not None and scene.distance is not None and scene.sensor is not None
     across, up = scene.sensor
@@ -277,12 +332,19 @@ def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
     have = result.value + asked.depth
     say = Say.of(scene.brief)
     yield judge(
-        "frame.depth", (f"{scene.path}/camera", f"shots/{scene.shot.id}"), "Depth of field", result,
-        need=asked.depth, have=have, unit="m",
-        clear="The subject is sharp from front to back.", short="The subject is deeper than what is sharp.",
+        "frame.depth",
+        (f"{scene.path}/camera", f"shots/{scene.shot.id}"),
+        "Depth of field",
+        result,
+        need=asked.depth,
+        have=have,
+        unit="m",
+        clear="The subject is sharp from front to back.",
+        short="The subject is deeper than what is sharp.",
         reason=f"{f_words(scene.shot.aperture.value)} at {say.length(distance)} keeps {say.length(have)} sharp; "
-               f"the subject is {say.length(asked.depth)} deep.",
-        basis=DEPTH, placing=0.01,
+        f"the subject is {say.length(asked.depth)} deep.",
+        basis=DEPTH,
+        placing=0.01,
     )
 
 
@@ -302,11 +364,14 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield _camera_at(scene, need.value + max(2 * need.uncertainty, 0.03), "Step the camera back to the full frame")
     if margin.code == "frame.distance":
         if scene.plan.camera.operator != "remote or timer":
-            yield Proposal("Release by remote or timer, nobody behind the camera",
-                           SetFields(target=f"{scene.path}/camera", fields={"operator": "remote or timer"}))
+            yield Proposal(
+                "Release by remote or timer, nobody behind the camera",
+                SetFields(target=f"{scene.path}/camera", fields={"operator": "remote or timer"}),
+            )
         other = "landscape" if scene.shot.orientation == "portrait" else "portrait"
-        yield Proposal(f"Hold the camera in {other}",
-                       SetFields(target=f"shots/{scene.shot.id}", fields={"orientation": other}))
+        yield Proposal(
+            f"Hold the camera in {other}", SetFields(target=f"shots/{scene.shot.id}", fields={"orientation": other})
+        )
 
 
 def _stop_down(scene: Scene) -> Iterable[Proposal]:
@@ -314,15 +379,18 @@ def _stop_down(scene: Scene) -> Iterable[Proposal]:
         return
     for stop in (5.6, 8.0, 11.0, 16.0):
         if stop > scene.shot.aperture.value * 1.05:
-            yield Proposal(f"Stop down to {f_words(stop)}",
-                           SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop}))
+            yield Proposal(
+                f"Stop down to {f_words(stop)}", SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
+            )
 
 
 def _camera_at(scene: Scene, distance: float, label: str) -> Proposal:
     assert scene.mark is not None and scene.axis is not None
     spot = scene.mark + scene.axis * distance
-    return Proposal(label, SetFields(target=f"{scene.path}/camera",
-                                     fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}))
+    return Proposal(
+        label,
+        SetFields(target=f"{scene.path}/camera", fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}),
+    )
 
 
 def _other_lenses(studio: Studio, scene: Scene) -> Iterable[Proposal]:
@@ -336,5 +404,7 @@ def _other_lenses(studio: Studio, scene: Scene) -> Iterable[Proposal]:
         assert isinstance(moved.edit, SetFields) and scene.mark is not None and scene.axis is not None
         if math.isfinite(need.value) and need.value < 12:
             fields = {**moved.edit.fields, "lens": item.id, "focal": None}
-            yield Proposal(f"Use the {item.name}, lens {Say.of(scene.brief).length(need.value)} from the mark",
-                           SetFields(target=f"{scene.path}/camera", fields=fields))
+            yield Proposal(
+                f"Use the {item.name}, lens {Say.of(scene.brief).length(need.value)} from the mark",
+                SetFields(target=f"{scene.path}/camera", fields=fields),
+            )

@@ -12,7 +12,7 @@ from evrant.core.studio.gear import Flash, Item, Lamp
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.tables.countries import MAINS
-from evrant.core.words import show_number
+from evrant.core.units import show_number
 
 RECYCLE_EFFICIENCY = 0.8
 """Share of mains energy that reaches the flash's store. Common practice, no source."""
@@ -21,8 +21,12 @@ RECYCLE_EFFICIENCY = 0.8
 def basis(studio: Studio) -> Basis:
     mains = MAINS[studio.brief.country]
     share = f"{mains.continuous_share:.0%} of " if mains.continuous_share < 1 else ""
-    return Basis(f"I = P / V at {mains.volts:.0f} V; sum ≤ {share}the breaker. A flash draws energy / recycle time / "
-                 f"{RECYCLE_EFFICIENCY} and its modelling lamp", mains.source, "from memory")
+    return Basis(
+        f"I = P / V at {mains.volts:.0f} V; sum ≤ {share}the breaker. A flash draws energy / recycle time / "
+        f"{RECYCLE_EFFICIENCY} and its modelling lamp",
+        mains.source,
+        "from memory",
+    )
 
 
 def margins(studio: Studio) -> Iterable[Margin]:
@@ -75,15 +79,33 @@ def _set_load(studio: Studio, plan: SetPlan, key: str) -> Iterable[Margin]:
     title = f"Circuit {circuit.name}"
     law = basis(studio)
     if circuit.breaker is None or circuit.breaker.value <= 0:
-        yield unknown("power.circuit", about, title, "A", f"The breaker of {circuit.name} is not known.",
-                      "Read the number on the breaker, for instance B16 is 16 A.", law, safety=True, subject=about[0])
+        yield unknown(
+            "power.circuit",
+            about,
+            title,
+            "A",
+            f"The breaker of {circuit.name} is not known.",
+            "Read the number on the breaker, for instance B16 is 16 A.",
+            law,
+            safety=True,
+            subject=about[0],
+        )
         return
     figures: dict[str, Figure] = {}
     for light, head in lights:
         drawn = _draw(head)
         if isinstance(drawn, str):
-            yield unknown("power.circuit", (f"gear/{head.id}", *about), title, "A", drawn,
-                          "Look at the plate or the data sheet.", law, safety=True, subject=about[0])
+            yield unknown(
+                "power.circuit",
+                (f"gear/{head.id}", *about),
+                title,
+                "A",
+                drawn,
+                "Look at the plate or the data sheet.",
+                law,
+                safety=True,
+                subject=about[0],
+            )
             return
         figures |= {f"{light.id}__{name}": figure for name, figure in drawn.items()}
     if circuit.other_load is not None:
@@ -98,16 +120,25 @@ def _set_load(studio: Studio, plan: SetPlan, key: str) -> Iterable[Margin]:
         return total / mains.volts
 
     limit = circuit.breaker.value * mains.continuous_share
-    spare = estimate(lambda breaker, **values: breaker * mains.continuous_share - amps(**values),
-                     breaker=circuit.breaker, **figures)
+    spare = estimate(
+        lambda breaker, **values: breaker * mains.continuous_share - amps(**values), breaker=circuit.breaker, **figures
+    )
     load = limit - spare.value
     others = "" if circuit.other_load else " Nothing else is entered on this circuit."
     yield judge(
-        "power.circuit", about, title, spare, need=load, have=limit, unit="A",
-        clear=f"{circuit.name} carries the set.", short=f"{circuit.name} is overloaded.",
+        "power.circuit",
+        about,
+        title,
+        spare,
+        need=load,
+        have=limit,
+        unit="A",
+        clear=f"{circuit.name} carries the set.",
+        short=f"{circuit.name} is overloaded.",
         reason=f"{show_number(load, 1)} A with all heads recycling in “{plan.name}”; "
-               f"{show_number(limit, 1)} A allowed.{others}",
-        basis=law, safety=True,
+        f"{show_number(limit, 1)} A allowed.{others}",
+        basis=law,
+        safety=True,
     )
 
 
@@ -115,9 +146,16 @@ def _unplugged(studio: Studio, plan: SetPlan) -> Iterable[Margin]:
     for light, head in _mains_lights(studio, plan):
         if by_id(studio.room.circuits, light.circuit) is None:
             where = f"sets/{plan.id}/lights/{light.id}"
-            yield unknown("power.circuit", (where, f"gear/{head.id}"), f"Circuit of the {light.role}", "A",
-                          f"Which circuit feeds the {light.role} in “{plan.name}” is not known.",
-                          "Choose a circuit for it; name the circuits under Room.", basis(studio), safety=True)
+            yield unknown(
+                "power.circuit",
+                (where, f"gear/{head.id}"),
+                f"Circuit of the {light.role}",
+                "A",
+                f"Which circuit feeds the {light.role} in “{plan.name}” is not known.",
+                "Choose a circuit for it; name the circuits under Room.",
+                basis(studio),
+                safety=True,
+            )
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
@@ -132,8 +170,9 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             continue
         for circuit in studio.room.circuits:
             if circuit.id != light.circuit:
-                yield Proposal(f"Plug the {light.role} into {circuit.name}",
-                               SetFields(target=path, fields={"circuit": circuit.id}))
+                yield Proposal(
+                    f"Plug the {light.role} into {circuit.name}", SetFields(target=path, fields={"circuit": circuit.id})
+                )
 
 
 __all__ = ["Item", "margins", "propose", "watts"]

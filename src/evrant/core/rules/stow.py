@@ -11,8 +11,11 @@ from evrant.core.studio.room import Place
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 
-DIAGONAL = Basis("packed length ≤ √(a² + b² + c²) of the place's inside",
-                 "Space diagonal of a cuboid; a thin thing leans corner to corner", "published")
+DIAGONAL = Basis(
+    "packed length ≤ √(a² + b² + c²) of the place's inside",
+    "Space diagonal of a cuboid; a thin thing leans corner to corner",
+    "published",
+)
 
 
 def margins(studio: Studio) -> Iterable[Margin]:
@@ -23,23 +26,44 @@ def margins(studio: Studio) -> Iterable[Margin]:
     about_room = "room"
     title = "Longest thing to stow"
     if not studio.room.places:
-        yield unknown("stow.length", (about_room,), title, "m", "No storage place is described.",
-                      "Say where things go when they are struck.", DIAGONAL)
+        yield unknown(
+            "stow.length",
+            (about_room,),
+            title,
+            "m",
+            "No storage place is described.",
+            "Say where things go when they are struck.",
+            DIAGONAL,
+        )
         return
-    unmeasured = [item for item in kit if item.packed_length is None and item.kind in
-                  ("backdrop", "holder", "stand", "board")]
+    unmeasured = [
+        item for item in kit if item.packed_length is None and item.kind in ("backdrop", "holder", "stand", "board")
+    ]
     if unmeasured:
         names = ", ".join(item.name for item in unmeasured[:3])
-        yield unknown("stow.length", (f"gear/{unmeasured[0].id}", about_room), title, "m",
-                      f"The packed length is missing: {names}.", "The data sheet gives it.", DIAGONAL)
+        yield unknown(
+            "stow.length",
+            (f"gear/{unmeasured[0].id}", about_room),
+            title,
+            "m",
+            f"The packed length is missing: {names}.",
+            "The data sheet gives it.",
+            DIAGONAL,
+        )
         return
     packed = [item for item in kit if item.packed_length is not None]
     places = [place for place in studio.room.places if place.length and place.width and place.height]
     if not packed or not places:
         if packed:
-            yield unknown("stow.length", (f"room/places/{studio.room.places[0].id}",), title, "m",
-                          "No storage place is measured inside.", "Measure its inside width, depth and height.",
-                          DIAGONAL)
+            yield unknown(
+                "stow.length",
+                (f"room/places/{studio.room.places[0].id}",),
+                title,
+                "m",
+                "No storage place is measured inside.",
+                "Measure its inside width, depth and height.",
+                DIAGONAL,
+            )
         return
     longest = max(packed, key=lambda item: item.packed_length.value if item.packed_length else 0.0)
     best = max(places, key=_diagonal)
@@ -48,16 +72,28 @@ def margins(studio: Studio) -> Iterable[Margin]:
     def spare(inside_width: float, inside_depth: float, inside_height: float, packed_length: float) -> float:
         return float((inside_width**2 + inside_depth**2 + inside_height**2) ** 0.5) - packed_length
 
-    result = estimate(spare, inside_width=best.length, inside_depth=best.width, inside_height=best.height,
-                      packed_length=longest.packed_length)
+    result = estimate(
+        spare,
+        inside_width=best.length,
+        inside_depth=best.width,
+        inside_height=best.height,
+        packed_length=longest.packed_length,
+    )
     have = result.value + longest.packed_length.value
     say = Say.of(studio.brief)
     yield judge(
-        "stow.length", (f"gear/{longest.id}", f"room/places/{best.id}"), title, result,
-        need=longest.packed_length.value, have=have, unit="m",
-        clear=f"The longest thing fits into {best.name}.", short=f"The {longest.name} is too long for {best.name}.",
+        "stow.length",
+        (f"gear/{longest.id}", f"room/places/{best.id}"),
+        title,
+        result,
+        need=longest.packed_length.value,
+        have=have,
+        unit="m",
+        clear=f"The longest thing fits into {best.name}.",
+        short=f"The {longest.name} is too long for {best.name}.",
         reason=f"{longest.name}: {say.length(longest.packed_length.value)} packed; {best.name} takes "
-               f"{say.length(have)} corner to corner.", basis=DIAGONAL,
+        f"{say.length(have)} corner to corner.",
+        basis=DIAGONAL,
     )
 
 
@@ -80,7 +116,11 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
                 continue
             for item in studio.gear:
                 if item.kind == field and item.id != key and item.packed_length:
-                    yield Proposal(f"Hang the {item.name} in “{plan.name}” instead",
-                                   SetFields(target=f"sets/{plan.id}/background", fields={field: item.id}))
+                    yield Proposal(
+                        f"Hang the {item.name} in “{plan.name}” instead",
+                        SetFields(target=f"sets/{plan.id}/background", fields={field: item.id}),
+                    )
     if long.status == "planned":
-        yield Proposal(f"Only consider the {long.name}", SetFields(target=f"gear/{key}", fields={"status": "considered"}))
+        yield Proposal(
+            f"Only consider the {long.name}", SetFields(target=f"gear/{key}", fields={"status": "considered"})
+        )

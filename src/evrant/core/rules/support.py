@@ -15,14 +15,19 @@ from evrant.core.studio.gear import Stand
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 
-REACH = Basis("height of the mount = height of the face + depth × sin(tilt) ≤ greatest height of the stand; "
-              "height of the face = eye height + distance × sin(elevation)",
-              "Plane geometry; portrait key 45° up is common practice", "computed")
+REACH = Basis(
+    "height of the mount = height of the face + depth × sin(tilt) ≤ greatest height of the stand; "
+    "height of the face = eye height + distance × sin(elevation)",
+    "Plane geometry; portrait key 45° up is common practice",
+    "computed",
+)
 LOAD = Basis("mass of head and modifier ≤ the stand's load limit", "Maker's figure as entered", "declared")
-HOLDER_REACH = Basis("height of the background's top ≤ greatest height of the holder", "Maker's figure as entered",
-                     "declared")
-HOLDER_SPAN = Basis("width of the background + its overhangs ≤ widest span of the holder", "Maker's figure as entered",
-                    "declared")
+HOLDER_REACH = Basis(
+    "height of the background's top ≤ greatest height of the holder", "Maker's figure as entered", "declared"
+)
+HOLDER_SPAN = Basis(
+    "width of the background + its overhangs ≤ widest span of the holder", "Maker's figure as entered", "declared"
+)
 HOLDER_LOAD = Basis("mass of the background ≤ the holder's load limit", "Maker's figure as entered", "declared")
 
 
@@ -36,14 +41,24 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
     title = f"Stand of the {light.name}"
-    about = (light.path,)
+    about: tuple[str, ...] = (light.path,)
     if light.place.support is None or light.stand is None:
-        yield unknown("support.reach", about, title, "m", f"The {light.name} has no stand yet.",
-                      "Choose a stand, boom or wall fixing from the kit.", REACH)
+        yield unknown(
+            "support.reach",
+            about,
+            title,
+            "m",
+            f"The {light.name} has no stand yet.",
+            "Choose a stand, boom or wall fixing from the kit.",
+            REACH,
+        )
         return
     if light.mount is None or light.stand.max_height is None:
-        missing = (f"Its place and height are missing ({light.name})." if light.mount is None
-                   else f"The greatest height of the {light.stand.name} is missing.")
+        missing = (
+            f"Its place and height are missing ({light.name})."
+            if light.mount is None
+            else f"The greatest height of the {light.stand.name} is missing."
+        )
         about = (light.path,) if light.mount is None else (f"gear/{light.stand.id}", light.path)
         yield unknown("support.reach", about, title, "m", missing, "Read it off the data sheet or measure it.", REACH)
         return
@@ -72,10 +87,19 @@ def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
         have, need = light.stand.max_height.value, mount
         short = f"The stand of the {light.name} is too short."
     yield judge(
-        "support.reach", about, title, spare, need=need, have=have, unit="m",
-        clear=f"The stand carries the {light.name} where it is wanted.", short=short,
-        reason=f"The mount is {say.length(mount)} up; {words}.", basis=REACH,
-        at=(float(light.mount[0]), float(light.mount[1]), mount), placing=0.01,
+        "support.reach",
+        about,
+        title,
+        spare,
+        need=need,
+        have=have,
+        unit="m",
+        clear=f"The stand carries the {light.name} where it is wanted.",
+        short=short,
+        reason=f"The mount is {say.length(mount)} up; {words}.",
+        basis=REACH,
+        at=(float(light.mount[0]), float(light.mount[1]), mount),
+        placing=0.01,
     )
 
 
@@ -88,20 +112,40 @@ def _load(scene: Scene, light: Light) -> Iterable[Margin]:
     if light.stand.load is None or weightless is not None:
         what = light.stand if light.stand.load is None else weightless
         assert what is not None
-        missing = (f"What the {what.name} carries is not entered." if what is light.stand
-                   else f"The mass of the {what.name} is missing.")
-        yield unknown("support.load", (f"gear/{what.id}", light.path), title, "kg", missing,
-                      "Look for the figure on the box, or weigh it.", LOAD, safety=True)
+        missing = (
+            f"What the {what.name} carries is not entered."
+            if what is light.stand
+            else f"The mass of the {what.name} is missing."
+        )
+        yield unknown(
+            "support.load",
+            (f"gear/{what.id}", light.path),
+            title,
+            "kg",
+            missing,
+            "Look for the figure on the box, or weigh it.",
+            LOAD,
+            safety=True,
+        )
         return
     say = Say.of(scene.brief)
     masses = {f"mass_of_the_{item.kind}": item.mass for item in carried if item.mass}
     spare = estimate(lambda load_limit, **m: load_limit - sum(m.values()), load_limit=light.stand.load, **masses)
     total = sum(item.mass.value for item in carried if item.mass)
     yield judge(
-        "support.load", (light.path,), title, spare, need=total, have=light.stand.load.value, unit="kg",
-        clear=f"The stand carries the {light.name}.", short=f"The {light.name} is too heavy for its stand.",
+        "support.load",
+        (light.path,),
+        title,
+        spare,
+        need=total,
+        have=light.stand.load.value,
+        unit="kg",
+        clear=f"The stand carries the {light.name}.",
+        short=f"The {light.name} is too heavy for its stand.",
         reason=f"{' and '.join(i.name for i in carried)}: {say.mass(total)}; "
-               f"the stand takes {say.mass(light.stand.load.value)}.", basis=LOAD, safety=True,
+        f"the stand takes {say.mass(light.stand.load.value)}.",
+        basis=LOAD,
+        safety=True,
     )
 
 
@@ -111,33 +155,63 @@ def _holder(scene: Scene) -> Iterable[Margin]:
     if backdrop is None or (holder is None and backdrop.material in ("panel", "board")):
         return
     if holder is None:
-        yield unknown("support.holder_reach", (about,), "Holder of the background", "m",
-                      "Nothing holds the background yet.", "Choose a holder from the kit.", HOLDER_REACH)
+        yield unknown(
+            "support.holder_reach",
+            (about,),
+            "Holder of the background",
+            "m",
+            "Nothing holds the background yet.",
+            "Choose a holder from the kit.",
+            HOLDER_REACH,
+        )
         return
     gear = f"gear/{holder.id}"
     say = Say.of(scene.brief)
     height = scene.plan.background.height
     if height is not None:
         if holder.max_height is None:
-            yield unknown("support.holder_reach", (gear, about), "Holder of the background", "m",
-                          f"The greatest height of the {holder.name} is missing.", "Read it off the data sheet.",
-                          HOLDER_REACH)
+            yield unknown(
+                "support.holder_reach",
+                (gear, about),
+                "Holder of the background",
+                "m",
+                f"The greatest height of the {holder.name} is missing.",
+                "Read it off the data sheet.",
+                HOLDER_REACH,
+            )
         else:
             yield judge(
-                "support.holder_reach", (about,), "Holder of the background",
+                "support.holder_reach",
+                (about,),
+                "Holder of the background",
                 estimate(lambda greatest_height: greatest_height - height, greatest_height=holder.max_height),
-                need=height, have=holder.max_height.value, unit="m", clear="The holder reaches the height wanted.",
-                short="The holder does not reach that high.", basis=HOLDER_REACH, placing=0.01,
-                reason=f"The top hangs at {say.length(height)}; the holder goes up to {say.length(holder.max_height.value)}.",
+                need=height,
+                have=holder.max_height.value,
+                unit="m",
+                clear="The holder reaches the height wanted.",
+                short="The holder does not reach that high.",
+                basis=HOLDER_REACH,
+                placing=0.01,
+                reason=f"The top hangs at {say.length(height)}; "
+                f"the holder goes up to {say.length(holder.max_height.value)}.",
             )
     if backdrop.width is not None and holder.max_width is not None:
         yield judge(
-            "support.holder_span", (about,), "Span of the holder",
-            estimate(lambda span, background_width: span - background_width, span=holder.max_width,
-                     background_width=backdrop.width),
-            need=backdrop.width.value, have=holder.max_width.value, unit="m",
-            clear="The holder is wide enough for the background.", short="The background is wider than its holder.",
-            reason=f"{say.length(backdrop.width.value)} of background on a span of {say.length(holder.max_width.value)}.",
+            "support.holder_span",
+            (about,),
+            "Span of the holder",
+            estimate(
+                lambda span, background_width: span - background_width,
+                span=holder.max_width,
+                background_width=backdrop.width,
+            ),
+            need=backdrop.width.value,
+            have=holder.max_width.value,
+            unit="m",
+            clear="The holder is wide enough for the background.",
+            short="The background is wider than its holder.",
+            reason=f"{say.length(backdrop.width.value)} of background "
+            f"on a span of {say.length(holder.max_width.value)}.",
             basis=HOLDER_SPAN,
         )
     yield from _holder_load(scene, about)
@@ -150,20 +224,37 @@ def _holder_load(scene: Scene, about: str) -> Iterable[Margin]:
     title = "Load on the background's holder"
     if holder.load is None or backdrop.mass is None:
         what = holder if holder.load is None else backdrop
-        missing = (f"What the {holder.name} carries is not entered." if holder.load is None
-                   else f"The mass of the {backdrop.name} is missing.")
+        missing = (
+            f"What the {holder.name} carries is not entered."
+            if holder.load is None
+            else f"The mass of the {backdrop.name} is missing."
+        )
         known = f"The background weighs {Say.of(scene.brief).mass(backdrop.mass.value)}. " if backdrop.mass else ""
-        yield unknown("support.holder_load", (f"gear/{what.id}", about), title, "kg", missing,
-                      known + "Look for the figure on the box.", HOLDER_LOAD, safety=True)
+        yield unknown(
+            "support.holder_load",
+            (f"gear/{what.id}", about),
+            title,
+            "kg",
+            missing,
+            known + "Look for the figure on the box.",
+            HOLDER_LOAD,
+            safety=True,
+        )
         return
     say = Say.of(scene.brief)
     yield judge(
-        "support.holder_load", (about,), title,
+        "support.holder_load",
+        (about,),
+        title,
         estimate(lambda load_limit, mass: load_limit - mass, load_limit=holder.load, mass=backdrop.mass),
-        need=backdrop.mass.value, have=holder.load.value, unit="kg", clear="The holder carries the background.",
+        need=backdrop.mass.value,
+        have=holder.load.value,
+        unit="kg",
+        clear="The holder carries the background.",
         short="The background is too heavy for its holder.",
         reason=f"{say.mass(backdrop.mass.value)} on a holder that takes {say.mass(holder.load.value)}.",
-        basis=HOLDER_LOAD, safety=True,
+        basis=HOLDER_LOAD,
+        safety=True,
     )
 
 
@@ -183,12 +274,17 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if margin.code == "support.reach" and light is not None and light.place.height is not None:
         down = margin.have is not None and margin.need is not None and "too short" in margin.sentence
         moved = light.place.height + (-lack if down else lack)
-        yield Proposal(f"{'Lower' if down else 'Raise'} the {light.name} {say.short_by(lack)}",
-                       SetFields(target=light.path, fields={"height": round(max(moved, 0.1), 3)}))
+        yield Proposal(
+            f"{'Lower' if down else 'Raise'} the {light.name} {say.short_by(lack)}",
+            SetFields(target=light.path, fields={"height": round(max(moved, 0.1), 3)}),
+        )
     if margin.code == "support.holder_reach" and scene.plan.background.height is not None:
-        yield Proposal(f"Hang it {say.short_by(lack)} lower",
-                       SetFields(target=f"{scene.path}/background",
-                                 fields={"height": round(scene.plan.background.height - lack, 3)}))
+        yield Proposal(
+            f"Hang it {say.short_by(lack)} lower",
+            SetFields(
+                target=f"{scene.path}/background", fields={"height": round(scene.plan.background.height - lack, 3)}
+            ),
+        )
 
 
 def stand_height_wanted(eye: float, distance: float, elevation: float) -> float:

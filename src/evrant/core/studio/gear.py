@@ -80,8 +80,18 @@ class Holder(_Item):
     """What a background hangs from."""
 
     kind: Literal["holder"] = "holder"
-    system: Literal["two stands and crossbar", "floor-to-ceiling poles", "tension rod", "wall brackets",
-                    "ceiling brackets", "table clamps", "door hooks"] | None = Field(None, title="System")
+    system: (
+        Literal[
+            "two stands and crossbar",
+            "floor-to-ceiling poles",
+            "tension rod",
+            "wall brackets",
+            "ceiling brackets",
+            "table clamps",
+            "door hooks",
+        ]
+        | None
+    ) = Field(None, title="System")
     min_height: GearLength | None = Field(None, title="Lowest height")
     max_height: GearLength | None = Field(None, title="Greatest height")
     min_width: GearLength | None = Field(None, title="Narrowest")
@@ -177,8 +187,9 @@ class Part(_Item):
     """Small parts: clamps, weights, triggers, tape, batteries, boards, consumables."""
 
     kind: Literal["part"] = "part"
-    use: Literal["clamp", "weight", "trigger", "cable", "adapter", "battery", "tape", "floor board",
-                 "storage", "other"] = Field("other", title="Use")
+    use: Literal[
+        "clamp", "weight", "trigger", "cable", "adapter", "battery", "tape", "floor board", "storage", "other"
+    ] = Field("other", title="Use")
 
 
 Item = Annotated[
@@ -186,6 +197,16 @@ Item = Annotated[
     Field(discriminator="kind"),
 ]
 KINDS: dict[str, type[_Item]] = {
-    "camera": Camera, "lens": Lens, "backdrop": Backdrop, "holder": Holder, "flash": Flash, "lamp": Lamp,
-    "modifier": Modifier, "stand": Stand, "board": Board, "table": Table, "lead": Lead, "part": Part,
+    "camera": Camera,
+    "lens": Lens,
+    "backdrop": Backdrop,
+    "holder": Holder,
+    "flash": Flash,
+    "lamp": Lamp,
+    "modifier": Modifier,
+    "stand": Stand,
+    "board": Board,
+    "table": Table,
+    "lead": Lead,
+    "part": Part,
 }

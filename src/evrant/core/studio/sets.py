@@ -4,6 +4,7 @@ counter-clockwise from the direction of wall A-B."""
 from typing import Annotated, Literal
 
 from pydantic import Field
+from pydantic.config import JsonDict
 
 from evrant.core.base import Model, Name, Slug
 from evrant.core.quantity import Focal
@@ -11,7 +12,7 @@ from evrant.core.quantity import Focal
 Coordinate = Annotated[float, Field(ge=-10, le=40)]
 Height = Annotated[float, Field(ge=0, le=10)]
 Degrees = Annotated[float, Field(ge=-360, le=360)]
-LENGTH = {"show": "length"}
+LENGTH: JsonDict = {"show": "length"}
 
 
 class Mark(Model):

@@ -47,10 +47,15 @@ class Studio(Model):
     @model_validator(mode="after")
     def _unique(self) -> "Studio":
         lists: list[tuple[str, Sequence[Identified]]] = [
-            ("shots", self.shots), ("gear", self.gear), ("sets", self.sets), ("accepted", self.accepted),
+            ("shots", self.shots),
+            ("gear", self.gear),
+            ("sets", self.sets),
+            ("accepted", self.accepted),
         ]
-        lists += [(f"room.{n}", getattr(self.room, n)) for n in
-                  ("walls", "doors", "windows", "circuits", "sockets", "boxes", "places")]
+        lists += [
+            (f"room.{n}", getattr(self.room, n))
+            for n in ("walls", "doors", "windows", "circuits", "sockets", "boxes", "places")
+        ]
         lists += [(f"shots.{s.id}.subjects", s.subjects) for s in self.shots]
         lists += [(f"sets.{s.id}.lights", s.lights) for s in self.sets]
         lists += [(f"sets.{s.id}.props", s.props) for s in self.sets]

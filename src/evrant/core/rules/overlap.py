@@ -1,0 +1,224 @@
+"""Do bodies stand clear of each other and of the door? Codes fit.overlap, fit.door."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.base import Model
+from evrant.core.estimate import Estimate, Share
+from evrant.core.margins import Basis, Margin, judge
+from evrant.core.quantity import Figure
+from evrant.core.rules.twins import twins
+from evrant.core.scene import Scene
+from evrant.core.solids import Vector, coarse_separations, separation, supports
+from evrant.core.studio.room import Door, Room
+from evrant.core.studio.studio import by_id
+from evrant.core.things import Part, Thing, box_thing
+from evrant.core.words import Say
+
+APART = Basis(
+    "greatest gap over all directions between two convex bodies ≥ 0",
+    "Hyperplane separation theorem; true outlines",
+    "computed",
+)
+SWING = Basis(
+    "gap between the door's quarter cylinder and everything standing ≥ 0",
+    "Hyperplane separation theorem; true outlines",
+    "computed",
+)
+NEAR = 0.35
+"""Pairs further apart than this are settled by the coarse search [m]."""
+PLACING = 0.01
+SOLID_PAIRS: dict[str, frozenset[str]] = {
+    # what each kind is judged against; a pair is judged once, under its first thing
+    "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator"}),
+    "holder": frozenset({"subject", "prop", "box"}),
+    "prop": frozenset({"box", "prop", "operator"}),
+    "operator": frozenset({"box", "subject"}),
+    "camera": frozenset({"subject", "prop", "box", "holder"}),
+    "door": frozenset({"light", "holder", "subject", "prop", "camera"}),
+}
+
+
+@dataclass(frozen=True)
+class _Pair:
+    first: Thing
+    second: Thing
+    parts: tuple[Part, Part]
+    gap: float
+    way: Vector
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """Bodies against each other: the nearest neighbour of everything that stands in the set."""
+    things = scene.things
+    flat = [(i, part) for i, thing in enumerate(things) for part in thing.parts]
+    if len(flat) < 2:
+        return
+    owners = np.array([i for i, _ in flat])
+    gaps = coarse_separations(supports([part.solid for _, part in flat]))
+    gaps[~_may_collide(things)[np.ix_(owners, owners)]] = np.inf
+    worst: dict[str, _Pair] = {}
+    for i, thing in enumerate(things):
+        if thing.kind not in SOLID_PAIRS:
+            continue
+        pair = _nearest(things, flat, gaps, owners, i)
+        if pair is not None and (thing.path not in worst or pair.gap < worst[thing.path].gap):
+            worst[thing.path] = pair
+    for pair in worst.values():
+        yield _door_line(scene, pair) if pair.first.kind == "door" else _pair_line(scene, pair)
+
+
+def _may_collide(things: tuple[Thing, ...]) -> NDArray[np.bool_]:
+    table = np.zeros((len(things), len(things)), dtype=bool)
+    for i, first in enumerate(things):
+        wanted = SOLID_PAIRS.get(first.kind, frozenset())
+        for j, second in enumerate(things):
+            same_twice = first.kind == second.kind and j < i
+            table[i, j] = i != j and second.kind in wanted and first.path != second.path and not same_twice
+    return table
+
+
+def _nearest(
+    things: tuple[Thing, ...],
+    flat: list[tuple[int, Part]],
+    gaps: NDArray[np.float64],
+    owners: NDArray[np.float64],
+    index: int,
+) -> _Pair | None:
+    rows = np.flatnonzero(owners == index)
+    block = gaps[rows]
+    if not np.isfinite(block).any():
+        return None
+    order = np.argsort(block, axis=None)[:6]
+    best: _Pair | None = None
+    for place in order:
+        r, c = np.unravel_index(place, block.shape)
+        coarse = float(block[r, c])
+        if not np.isfinite(coarse) or (best is not None and coarse > min(best.gap, NEAR)):
+            break
+        first, second = flat[int(rows[r])][1], flat[int(c)][1]
+        gap, way = separation(first.solid, second.solid)
+        if best is None or gap < best.gap:
+            best = _Pair(things[index], things[int(owners[c])], (first, second), gap, way)
+    return best
+
+
+def _pair_shares(scene: Scene, pair: _Pair) -> tuple[Share, ...]:
+    """How the figures of both things move the gap along the direction that shows it."""
+    shares: list[Share] = []
+    for thing, part, sign in ((pair.first, pair.parts[0], 1.0), (pair.second, pair.parts[1], -1.0)):
+        number = thing.parts.index(part)
+        here = float((part.solid @ pair.way * sign).max())
+        if thing.kind == "box":
+            shares += _box_shares(scene.room, thing, part, pair.way * sign, here)
+            continue
+        for label, twin in twins(scene, thing):
+            if number < len(twin.parts):
+                moved = float((twin.parts[number].solid @ pair.way * sign).max())
+                shares.append(Share(label, abs(moved - here)))
+        if thing.kind == "door":
+            shares += _door_shares(scene, thing, pair.way * sign, here)
+    return tuple(s for s in shares if s.amount > 1e-9)
+
+
+def _box_shares(room: Room, thing: Thing, part: Part, way: Vector, here: float) -> list[Share]:
+    box = by_id(room.boxes, thing.path.split("/")[-1])
+    return _moved_shares(
+        box, ("x", "y", "length", "width", "base", "height"), thing.name, lambda changed: box_thing(changed), way, here
+    )
+
+
+def _door_shares(scene: Scene, thing: Thing, way: Vector, here: float) -> list[Share]:
+    door = by_id(scene.room.doors, thing.path.split("/")[-1])
+
+    def rebuilt(changed: Model) -> Thing | None:
+        assert isinstance(changed, Door)
+        return replace(scene).door_thing(changed)
+
+    return _moved_shares(door, ("offset", "width"), thing.name, rebuilt, way, here)
+
+
+def _moved_shares(
+    model: Model | None,
+    fields: tuple[str, ...],
+    name: str,
+    build: Callable[[Any], Thing | None],
+    way: Vector,
+    here: float,
+) -> list[Share]:
+    shares = []
+    for field in fields:
+        figure = getattr(model, field, None)
+        if model is None or not isinstance(figure, Figure) or figure.pm == 0:
+            continue
+        twin = build(model.changed(**{field: replace(figure, value=figure.value + figure.pm)}))
+        if twin is not None:
+            moved = float((twin.parts[0].solid @ way).max())
+            shares.append(Share(f"{field} of the {name}", abs(moved - here)))
+    return shares
+
+
+def _meeting(pair: _Pair) -> tuple[float, float, float]:
+    first = pair.parts[0].solid
+    second = pair.parts[1].solid
+    a = first[int((first @ pair.way).argmax())]
+    b = second[int((second @ pair.way).argmin())]
+    small = np.ptp(first, axis=0).sum() <= np.ptp(second, axis=0).sum()
+    x, y, z = a if small else b
+    return float(x), float(y), float(z)
+
+
+def _part_name(thing: Thing, part: Part) -> str:
+    """What of a thing meets something: its stand by name, else the thing."""
+    return f"{thing.name}'s stand" if part.kind in ("legs", "column") and thing.kind != "holder" else thing.name
+
+
+def _pair_line(scene: Scene, pair: _Pair) -> Margin:
+    one, other = _part_name(pair.first, pair.parts[0]), _part_name(pair.second, pair.parts[1])
+    spare = Estimate(pair.gap, _pair_shares(scene, pair))
+    say = Say.of(scene.brief)
+    placing = PLACING if pair.second.kind == "box" else PLACING * 2**0.5
+    return judge(
+        "fit.overlap",
+        (pair.first.path, pair.second.path),
+        f"{pair.first.name.capitalize()} clear of other things",
+        spare,
+        need=0.0,
+        have=pair.gap,
+        unit="m",
+        clear=f"Nothing is in the way of the {pair.first.name}.",
+        short=f"The {one} and the {other} are in each other's way.",
+        reason=f"Nearest is the {other}: {say.gap(pair.gap).lstrip('+')} "
+        f"{'between them' if pair.gap >= 0 else 'of overlap'}.",
+        basis=APART,
+        at=_meeting(pair),
+        placing=placing,
+    )
+
+
+def _door_line(scene: Scene, pair: _Pair) -> Margin:
+    door, other = pair.first, pair.second
+    say = Say.of(scene.brief)
+    about = (f"{scene.path}/doors/{door.path.split('/')[-1]}", door.path, other.path)
+    return judge(
+        "fit.door",
+        about,
+        f"Swing of the {door.name}",
+        Estimate(pair.gap, _pair_shares(scene, pair)),
+        need=0.0,
+        have=pair.gap,
+        unit="m",
+        clear=f"The {door.name} opens past everything.",
+        short=f"The {door.name} opens into the {other.name}.",
+        reason=f"The leaf passes the {other.name} with {say.gap(pair.gap).lstrip('+')} to spare."
+        if pair.gap >= 0
+        else f"The {other.name} stands {say.short_by(pair.gap)} inside its swing.",
+        basis=SWING,
+        at=_meeting(pair),
+        safety=True,
+        placing=PLACING,
+    )

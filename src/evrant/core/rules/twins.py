@@ -1,0 +1,80 @@
+"""Things rebuilt with one figure moved: how sizes shape an outline and so add to a margin's ±."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+
+from evrant.core.estimate import Share
+from evrant.core.quantity import Figure
+from evrant.core.scene import Scene
+from evrant.core.solids import Vector
+from evrant.core.studio.gear import Item
+from evrant.core.studio.studio import by_id
+from evrant.core.things import Thing
+
+SIZES = ("width", "height", "depth", "foot_radius", "length", "diameter", "overhang", "roll_diameter")
+
+
+def size_shares(scene: Scene, things: list[Thing], way: Vector) -> tuple[Share, ...]:
+    """Shares of the things' own sizes: each is rebuilt with one figure moved by its ±."""
+    flat = np.array([way[0], way[1], 0.0])
+    shares: dict[str, float] = {}
+    reaches = [min(float((p.solid @ flat).min()) for p in thing.parts) for thing in things]
+    nearest = int(np.argmin(reaches))
+    for label, twin in twins(scene, things[nearest]):
+        moved = min(float((p.solid @ flat).min()) for p in twin.parts)
+        shares[label] = abs(moved - reaches[nearest])
+    return tuple(Share(label, amount) for label, amount in shares.items() if amount > 1e-9)
+
+
+def twins(scene: Scene, thing: Thing) -> list[tuple[str, Thing]]:
+    """`_resized`, built once for a scene: walls and neighbours both ask for it."""
+    if thing not in scene.twins:
+        scene.twins[thing] = list(_resized(scene, thing))
+    return scene.twins[thing]
+
+
+def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
+    """(label, the thing with one of its figures moved by its ±) for every figure that shapes it."""
+    for item in _items(scene, thing):
+        for field in SIZES:
+            figure = getattr(item, field, None)
+            if isinstance(figure, Figure) and figure.pm > 0:
+                moved = item.changed(**{field: replace(figure, value=figure.value + figure.pm)})
+                twin = scene.with_gear({**scene.gear, item.id: moved}).rebuilt(thing)
+                if twin is not None:
+                    yield f"{field.replace('_', ' ')} of the {item.name}", twin
+    if thing.kind == "subject":
+        yield from _resized_subject(scene, thing)
+
+
+def _resized_subject(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
+    for i, subject in enumerate(scene.shot.subjects):
+        for field in ("height", "width", "depth", "base"):
+            figure = getattr(subject, field)
+            if figure is not None and figure.pm > 0:
+                moved = subject.changed(**{field: replace(figure, value=figure.value + figure.pm)})
+                subjects = (*scene.shot.subjects[:i], moved, *scene.shot.subjects[i + 1 :])
+                twin = replace(scene, shot=scene.shot.changed(subjects=subjects)).rebuilt(thing)
+                if twin is not None:
+                    yield f"{field} of the {subject.name}", twin
+
+
+def _items(scene: Scene, thing: Thing) -> list[Item]:
+    plan = scene.plan
+    key = thing.path.split("/")[-1]
+    match thing.kind:
+        case "light":
+            place = by_id(plan.lights, key)
+            names = [place.head, place.modifier, place.support] if place else []
+        case "holder" | "backdrop":
+            names = [plan.background.backdrop, plan.background.holder]
+        case "camera":
+            names = [plan.camera.support]
+        case "prop":
+            prop = by_id(plan.props, key)
+            names = [prop.item] if prop else []
+        case _:
+            names = []
+    return [scene.gear[name] for name in names if name and name in scene.gear]

@@ -1,0 +1,88 @@
+"""Things that take up room, as convex parts: stands, tables, furniture, the sweep of a door."""
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from evrant.core.footprint import Plan
+from evrant.core.solids import Points, Vector, cone, cuboid, unit, upright
+from evrant.core.studio.gear import Stand
+from evrant.core.studio.room import Box, Door, Room, value
+
+PartKind = Literal["legs", "column", "shade", "head", "roll", "sheet", "body", "top", "casing", "swing", "card"]
+ThingKind = Literal["light", "holder", "backdrop", "subject", "prop", "camera", "operator", "box", "door"]
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """A convex piece of a thing."""
+
+    kind: PartKind
+    solid: Points
+
+
+@dataclass(frozen=True, eq=False)
+class Thing:
+    """Something that takes up room. Things with the same path never collide with each other."""
+
+    path: str
+    name: str
+    kind: ThingKind
+    parts: tuple[Part, ...]
+    fixed: bool = False
+
+
+def door_place(room: Room, walls: Plan | None, door: Door) -> tuple[Vector, Vector, int] | None:
+    """Plan points of a door's two jambs (start, end of wall order) and its wall's number."""
+    if walls is None or door.wall is None or door.offset is None or door.width is None:
+        return None
+    names = [wall.id for wall in room.edges(walls.count)]
+    if door.wall not in names:
+        return None
+    index = names.index(door.wall)
+    start, end = walls.wall(index)
+    along = unit(end - start)
+    first = start + along * door.offset.value
+    return first, first + along * door.width.value, index
+
+
+def door_swing(room: Room, walls: Plan | None, door: Door) -> Points | None:
+    """The quarter cylinder a door that opens inward sweeps."""
+    place = door_place(room, walls, door)
+    if place is None or walls is None or door.swing != "in" or door.width is None:
+        return None
+    first, last, index = place
+    hinge, other = (first, last) if door.hinge == "start" else (last, first)
+    height = value(door.height) or value(room.height) or 2.0
+    closed, opened = unit(other - hinge), walls.inward(index)
+    angles = np.linspace(0, np.pi / 2, 10)
+    rim = [hinge + door.width.value * (math.cos(a) * closed + math.sin(a) * opened) for a in angles]
+    flat = np.array([hinge, *rim])
+    return np.vstack([np.column_stack([flat, np.full(len(flat), z)]) for z in (0.0, height)])
+
+
+def box_thing(box: Box) -> Thing | None:
+    """Furniture as a solid, or None while a measure is missing."""
+    if box.x is None or box.y is None or box.length is None or box.width is None or box.height is None:
+        return None
+    x, y, base = box.x.value, box.y.value, value(box.base) or 0.0
+    solid = cuboid((x, y, base), (x + box.length.value, y + box.width.value, base + box.height.value))
+    return Thing(f"room/boxes/{box.id}", box.name.lower(), "box", (Part("casing", solid),), fixed=not box.movable)
+
+
+def slab(length: float, width: float, low: float, high: float) -> Points:
+    """Upright box over the origin."""
+    return cuboid((-length / 2, -width / 2, low), (length / 2, width / 2, high))
+
+
+def legs_of(spot: Vector, radius: float, height: float) -> list[Part]:
+    """The cone a stand's legs take up."""
+    return [Part("legs", cone(spot[0], spot[1], 0.0, min(radius * 1.1, height), radius))]
+
+
+def stand_parts(stand: Stand, spot: Vector, height: float) -> list[Part]:
+    """Legs and column of a stand set to a height."""
+    parts = legs_of(spot, stand.foot_radius.value, max(height, 0.1)) if stand.foot_radius else []
+    return [*parts, Part("column", upright(spot[0], spot[1], 0.0, max(height, 0.1), 0.015))]
