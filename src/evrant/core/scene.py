@@ -269,6 +269,39 @@ class Scene:
         return self.face
 
     @cached_property
+    def picture_twins(self) -> tuple[tuple[str, "Scene"], ...]:
+        """(label, this scene with one figure moved by its ±) for every figure of subjects, frame, lens
+        and sensor. Together they place the frame, the lens and what lights are aimed at, so rules
+        that depend on those ask the twins for their shares."""
+        return tuple(self._subject_twins()) + tuple(self._camera_twins())
+
+    def _subject_twins(self) -> Iterable[tuple[str, "Scene"]]:
+        for i, subject in enumerate(self.shot.subjects):
+            for name in ("height", "width", "depth", "base"):
+                figure = getattr(subject, name)
+                if figure is not None and figure.pm > 0:
+                    moved = subject.changed(**{name: _moved(figure)})
+                    subjects = (*self.shot.subjects[:i], moved, *self.shot.subjects[i + 1 :])
+                    yield f"{name} of the {subject.name}", replace(self, shot=self.shot.changed(subjects=subjects))
+        wish = self.shot.frame_height
+        if wish is not None and wish.pm > 0:
+            yield "wanted frame height", replace(self, shot=self.shot.changed(frame_height=_moved(wish)))
+
+    def _camera_twins(self) -> Iterable[tuple[str, "Scene"]]:
+        used = self.plan.camera.focal
+        if used is not None and used.pm > 0:
+            camera = self.plan.camera.changed(focal=_moved(used))
+            yield "focal length", replace(self, plan=self.plan.changed(camera=camera))
+        elif self.lens and self.lens.focal and self.lens.focal.pm > 0:
+            lens = self.lens.changed(focal=_moved(self.lens.focal))
+            yield "focal length", replace(self, gear={**self.gear, lens.id: lens})
+        for name in ("sensor_width", "sensor_height"):
+            figure = getattr(self.body, name, None)
+            if self.body is not None and figure is not None and figure.pm > 0:
+                body = self.body.changed(**{name: _moved(figure)})
+                yield name.replace("_", " "), replace(self, gear={**self.gear, body.id: body})
+
+    @cached_property
     def twins(self) -> dict[Thing, list[tuple[str, Thing]]]:
         """Things rebuilt with one figure moved, kept while the scene lives."""
         return {}
@@ -478,6 +511,10 @@ def scene_of(studio: Studio, plan: SetPlan) -> Scene | None:
     if shot is None:
         return None
     return Scene(studio.room, studio.brief, shot, plan, {item.id: item for item in studio.gear})
+
+
+def _moved(figure: Figure) -> Figure:
+    return replace(figure, value=figure.value + figure.pm)
 
 
 def _point(x: float | None, y: float | None) -> Vector | None:

@@ -56,17 +56,18 @@ def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
         side = body.sensor_width if upright else body.sensor_height
         distance = subject_distance(lens.focal.value, side.value, asked.height.value) * 1.02 + 0.02
     camera = mark + axis * min(distance, max(room - float((mark - back) @ axis) - 0.1, 0.3))
+    out = min(max(1.5 * asked.height.value, 0.7), 1.7) if asked else 1.2
     height = min(asked.top + 0.4 if asked else 2.0, studio.room.height.value - 0.15 if studio.room.height else 2.2)
     return plan.changed(
         mark=Mark(x=_r(mark[0]), y=_r(mark[1])),
         camera=plan.camera.changed(x=_r(camera[0]), y=_r(camera[1])),
         background=plan.background.changed(x=_r(line[0]), y=_r(line[1]), height=_r(height)),
-        lights=(_key(studio, plan.lights[0], mark, axis, asked.face if asked else 1.5),),
+        lights=(_key(studio, plan.lights[0], mark, axis, asked.face if asked else 1.5, out),),
     )
 
 
-def _key(studio: Studio, light: LightPlace, mark: Vector, axis: Vector, face: float) -> LightPlace:
-    out = 1.2
+def _key(studio: Studio, light: LightPlace, mark: Vector, axis: Vector, face: float, out: float) -> LightPlace:
+    """The light `out` metres from the face, round and up from the nose line."""
     angle = math.atan2(axis[1], axis[0]) + math.radians(KEY_ROUND)
     flat = out * math.cos(math.radians(KEY_UP))
     spot = mark + flat * np.array([math.cos(angle), math.sin(angle)])

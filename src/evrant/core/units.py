@@ -14,7 +14,7 @@ Units = Literal["metric", "imperial"]
 
 MM_PER_INCH = 25.4  # exact, international yard and pound agreement of 1959
 _SIGNS = str.maketrans({"′": "'", "’": "'", "″": '"', "”": '"', "“": '"', "−": "-", ",": ".", "\u00a0": " "})
-_TERM = re.compile(r"\s*([0-9]*\.?[0-9]+(?:\s+[0-9]+/[0-9]+)?|[0-9]+/[0-9]+|[0-9]+\.)\s*([a-zA-Z'\"µ]*)")
+_TERM = re.compile(r"\s*([0-9]+/[0-9]+|[0-9]*\.?[0-9]+(?:\s+[0-9]+/[0-9]+)?|[0-9]+\.)\s*([a-zA-Z'\"µ]*)")
 _ALIASES = {
     "'": "foot",
     '"': "inch",
@@ -62,7 +62,9 @@ def read(text: str, base: str, default: str, hint: str) -> float:
     if not cleaned or len(cleaned) > 60:
         raise CannotRead(f"Give {hint}.")
     sign = -1.0 if cleaned.startswith("-") else 1.0
-    rest, total, last = cleaned.lstrip("+-"), 0.0, ""
+    rest, total, last = cleaned[1:] if cleaned[0] in "+-" else cleaned, 0.0, ""
+    if not rest.strip():
+        raise CannotRead(f"Give {hint}.")
     while rest.strip():
         term = _TERM.match(rest)
         if not term:

@@ -3,7 +3,6 @@
 Crops as shares of stature and the air around a subject are common practice, no source.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from evrant.core.figures import FACE_DEPTH, extent
@@ -21,14 +20,14 @@ SHOULDERS = 0.36
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """Frame at the mark: height and width with ±, height of its middle and its top [m].
+    """Frame at the mark: its height (with ± when stated), width, height of its middle and top [m].
 
     `across` is how far its middle lies to the subject's left of the mark; `depth` what must be
     sharp from front to back; `face` the height of the lead subject's face.
     """
 
     height: Figure
-    width: Figure
+    width: float
     middle: float
     across: float
     top: float
@@ -37,29 +36,25 @@ class Wanted:
 
 
 def wanted(shot: Shot) -> Wanted | None:
-    """The frame a shot asks for, or None while a subject's height is missing."""
-    heights = [subject.height for subject in shot.subjects]
-    if not shot.subjects or any(height is None for height in heights):
+    """The frame a shot asks for, or None while a subject's height is missing.
+
+    It carries no ± of the subjects' own figures: rules ask for those through the scene's twins.
+    """
+    heights = [subject.height.value for subject in shot.subjects if subject.height is not None]
+    if not heights or len(heights) < len(shot.subjects):
         return None
-    figures = [height for height in heights if height is not None]
-    values = [figure.value for figure in figures]
-
-    def spread(measure: Callable[[list[float]], float]) -> Figure:
-        total = 0.0
-        for i, figure in enumerate(figures):
-            moved = [*values]
-            moved[i] = figure.value + figure.pm
-            total += (measure(moved) - measure(values)) ** 2
-        return Figure(measure(values), total**0.5, "typical")
-
-    height = spread(lambda h: _frame_height(shot, h))
-    if shot.frame_height is not None:
-        height = shot.frame_height
-    width = spread(lambda h: _frame_width(shot, h))
-    top = _frame_top(shot, values, height.value)
+    height = shot.frame_height or Figure(_frame_height(shot, heights), 0.0, "typical")
+    top = _frame_top(shot, heights, height.value)
     lead = shot.subjects[0]
-    face = _base(lead) + extent(lead, values[0]).face
-    return Wanted(height, width, top - height.value / 2, _middle_across(shot, values), top, _depth(shot, values), face)
+    return Wanted(
+        height,
+        _frame_width(shot, heights),
+        top - height.value / 2,
+        _middle_across(shot, heights),
+        top,
+        _depth(shot, heights),
+        _base(lead) + extent(lead, heights[0]).face,
+    )
 
 
 def _base(subject: Subject) -> float:

@@ -10,6 +10,7 @@ from evrant.core.estimate import Estimate, estimate
 from evrant.core.framing import View
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
+from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Scene
 from evrant.core.solids import Vector
@@ -77,12 +78,6 @@ def hits(view: View, line: tuple[Vector, Vector]) -> tuple[np.ndarray, np.ndarra
     return (points[:, :2] - spot) @ along, points[:, 2]
 
 
-def _refocused(scene: Scene, focal: float) -> View | None:
-    if scene.eye is None or scene.aim is None or scene.sensor is None:
-        return None
-    return View.aimed(scene.eye, scene.aim, focal, scene.sensor[0].value, scene.sensor[1].value)
-
-
 def _width(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -> Iterable[Margin]:
     title = "Frame on the background"
     backdrop = scene.backdrop
@@ -113,12 +108,8 @@ def _width(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) ->
     say = Say.of(scene.brief)
     need = 2 * float(np.abs(seen[0]).max())
 
-    def spare(focal_length: float, background_width: float) -> float:
-        other = _refocused(scene, focal_length)
-        found = hits(other, line) if other else None
-        return background_width - 2 * float(np.abs(found[0]).max()) if found else -background_width
-
-    result = estimate(spare, focal_length=scene.focal or 0.05, background_width=backdrop.width)
+    result = estimate(lambda background_width: background_width - need, background_width=backdrop.width)
+    result = result.plus(*picture_shares(scene, _seen_width))
     side = 1.0 if abs(seen[0].max()) >= abs(seen[0].min()) else -1.0
     edge = line[0] + np.array([-line[1][1], line[1][0]]) * side * backdrop.width.value / 2
     yield judge(
@@ -137,6 +128,17 @@ def _width(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) ->
         at=(float(edge[0]), float(edge[1]), 1.2),
         placing=0.02,
     )
+
+
+def _seen_width(scene: Scene) -> float | None:
+    """Twice the farther side of the frame at the background [m]."""
+    seen = hits(scene.view, scene.line) if scene.view and scene.line else None
+    return None if seen is None else 2 * float(np.abs(seen[0]).max())
+
+
+def _seen_top(scene: Scene) -> float | None:
+    seen = hits(scene.view, scene.line) if scene.view and scene.line else None
+    return None if seen is None else float(seen[1].max())
 
 
 def _height(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -> Iterable[Margin]:
@@ -158,17 +160,12 @@ def _height(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -
         return
     say = Say.of(scene.brief)
 
-    def spare(focal_length: float) -> float:
-        other = _refocused(scene, focal_length)
-        found = hits(other, line) if other else None
-        return height - float(found[1].max()) if found else -height
-
     top = float(seen[1].max())
     yield judge(
         "frame.backdrop_height",
         (about, f"{scene.path}/camera"),
         title,
-        estimate(spare, focal_length=scene.focal or 0.05),
+        Estimate(height - top, picture_shares(scene, _seen_top)),
         need=top,
         have=height,
         unit="m",
@@ -179,10 +176,10 @@ def _height(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -
         at=(float(line[0][0]), float(line[0][1]), height),
         placing=0.014,
     )
-    yield from _sweep(scene, view, line, about, height)
+    yield from _sweep(scene, about, height)
 
 
-def _sweep(scene: Scene, view: View, line: tuple[Vector, Vector], about: str, height: float) -> Iterable[Margin]:
+def _sweep(scene: Scene, about: str, height: float) -> Iterable[Margin]:
     """Length of background against hanging height and the floor the frame sees."""
     backdrop = scene.backdrop
     if backdrop is None or backdrop.length is None or scene.mark is None:
@@ -197,13 +194,12 @@ def _sweep(scene: Scene, view: View, line: tuple[Vector, Vector], about: str, he
                 SWEEP,
             )
         return
-    rays = view.rays()[2:]
-    lowest = rays[rays[:, 2].argmin()]
-    forward = floor_reach(scene, line, view.eye, lowest)
+    forward = floor_reach(scene) or 0.0
     say = Say.of(scene.brief)
     need = height + forward
     run = f" and must run {say.length(forward)} over the floor" if forward > 0.005 else ""
     spare = estimate(lambda background_length: background_length - need, background_length=backdrop.length)
+    spare = spare.plus(*picture_shares(scene, floor_reach))
     yield judge(
         "frame.backdrop_sweep",
         (about,),
@@ -220,17 +216,17 @@ def _sweep(scene: Scene, view: View, line: tuple[Vector, Vector], about: str, he
     )
 
 
-def floor_reach(scene: Scene, line: tuple[Vector, Vector], eye: Vector, ray: Vector) -> float:
-    """How far over the floor the background must run from its line towards the camera [m]."""
-    spot, way = line
-    if ray[2] >= -1e-6:
+def floor_reach(scene: Scene) -> float | None:
+    """How far over the floor the frame sees, from the background's line towards the camera [m]."""
+    if scene.view is None or scene.line is None:
+        return None
+    spot, way = scene.line
+    rays, eye = scene.view.rays()[2:], scene.view.eye
+    lowest = rays[rays[:, 2].argmin()]
+    if lowest[2] >= -1e-6 or any(subject.base for subject in scene.shot.subjects):
         return 0.0
-    point = eye + ray * (eye[2] / -ray[2])
-    to_floor = float((point[:2] - spot) @ way)
-    to_table = min((s.base.value for s in scene.shot.subjects if s.base), default=0.0)
-    if to_table > 0 or to_floor <= 0:
-        return 0.0
-    return to_floor
+    point = eye + lowest * (eye[2] / -lowest[2])
+    return max(float((point[:2] - spot) @ way), 0.0)
 
 
 def _gap(scene: Scene, about: str) -> Iterable[Margin]:

@@ -11,10 +11,10 @@ from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.light import photometry as ph
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
+from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Light, Scene
 from evrant.core.studio.gear import Flash, Lamp
-from evrant.core.studio.room import value
 from evrant.core.studio.sets import Role
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say, f_words, power_words
@@ -111,6 +111,20 @@ def _geometry(scene: Scene, light: Light) -> _Lit | None:
     return _Lit(distance, radius, ph.dome_share(cosine), 2 * 0.0141 / distance / float(np.log(2)))
 
 
+def _geometry_stops(scene: Scene, light: Light) -> float | None:
+    """Stops by which distance and angle alone set the exposure at the face."""
+    lit = _geometry(scene, light)
+    return None if lit is None else ph.stops(ph.face_exposure(1.0, lit.radius, lit.distance) * lit.dome)
+
+
+def _aperture_share(scene: Scene) -> tuple[Share, ...]:
+    """What a stated ± of the aperture adds, in stops."""
+    stopped = scene.shot.aperture
+    if stopped is None or stopped.pm == 0:
+        return ()
+    return (Share("aperture", 2 * ph.stops((stopped.value + stopped.pm) / stopped.value)),)
+
+
 def flash_exposure(light: Light, head: Flash, lit: _Lit) -> Estimate | tuple[str, str]:
     """Stops (log₂ of lx s on the dome at the face) at full power, or (what is missing, where)."""
     if light.modifier is not None and light.modifier.width is None:
@@ -124,38 +138,55 @@ def flash_exposure(light: Light, head: Flash, lit: _Lit) -> Estimate | tuple[str
     return _by_energy(light, head.energy, lit)
 
 
+def _face(light: Light, bare: float = 0.1) -> dict[str, Figure | float]:
+    """Width and height of the luminous face with their ±, for `estimate`; the height is 0 when it is round."""
+    if light.modifier and light.modifier.width:
+        return {"face_width": light.modifier.width, "face_height": light.modifier.height or 0.0}
+    if light.modifier is None and light.head and light.head.diameter:
+        return {"face_width": light.head.diameter, "face_height": 0.0}
+    return {"face_width": bare, "face_height": 0.0}
+
+
 def _by_guide(light: Light, head: Flash, guide: Figure, lit: _Lit) -> Estimate:
     loss = light.modifier.loss if light.modifier and light.modifier.loss else 0.0
-    near = lit.distance**2 / (lit.radius**2 + lit.distance**2)
     offset = 0.0 if head.guide_measured else ph.GUIDE_CLAIM
 
-    def stops(guide_number: float, modifier_loss: float) -> float:
+    def stops(guide_number: float, modifier_loss: float, face_width: float, face_height: float) -> float:
+        near = lit.distance**2 / (ph.face_radius(face_width, face_height or None) ** 2 + lit.distance**2)
         exposure = ph.intensity_from_guide(guide_number) / lit.distance**2 * near * lit.dome
         return ph.stops(exposure) - modifier_loss + offset
 
     spread = ph.GUIDE_OWN_SPREAD if head.guide_measured else ph.GUIDE_CLAIM_SPREAD
-    return estimate(stops, guide_number=guide, modifier_loss=loss).plus(Share("guide number", spread))
+    return estimate(stops, guide_number=guide, modifier_loss=loss, **_face(light, 2 * lit.radius)).plus(
+        Share("guide number", spread)
+    )
 
 
 def _by_energy(light: Light, energy: Figure, lit: _Lit) -> Estimate:
     efficiency = light.modifier.efficiency if light.modifier else None
     efficacy = Figure(ph.XENON_EFFICACY, ph.XENON_SPREAD, "typical")
-    width = light.modifier.width if light.modifier and light.modifier.width else 2 * lit.radius
-    height = value(light.modifier.height) if light.modifier else None
 
-    def stops(energy: float, flash_efficacy: float, share_let_through: float, face_width: float) -> float:
-        radius = ph.face_radius(face_width, height)
+    def stops(
+        energy: float, flash_efficacy: float, share_let_through: float, face_width: float, face_height: float
+    ) -> float:
+        radius = ph.face_radius(face_width, face_height or None)
         output = energy * flash_efficacy * share_let_through
         return ph.stops(ph.face_exposure(output, radius, lit.distance) * lit.dome)
 
     return estimate(
-        stops, energy=energy, flash_efficacy=efficacy, share_let_through=efficiency or 0.25, face_width=width
+        stops,
+        energy=energy,
+        flash_efficacy=efficacy,
+        share_let_through=efficiency or 0.25,
+        **_face(light, 2 * lit.radius),
     )
 
 
 def _flash(scene: Scene, light: Light, head: Flash, lit: _Lit) -> Iterable[Margin]:
     title = f"Full power of the {light.name}"
     got = flash_exposure(light, head, lit)
+    if isinstance(got, Estimate):
+        got = got.plus(*picture_shares(scene, lambda one: _geometry_stops(one, light)), *_aperture_share(scene))
     if isinstance(got, tuple):
         yield unknown(
             "light.power_full",
@@ -245,10 +276,12 @@ def _lamp(scene: Scene, light: Light, head: Lamp, lit: _Lit) -> Iterable[Margin]
     wanted = ph.stops(ph.needed_illuminance(shot.aperture.value, shot.shutter, shot.iso)) + BY_ROLE[light.place.role]
     flux = Figure(head.lumens, 0.15 * head.lumens, "maker")
 
-    def spare(lumens: float, share_let_through: float) -> float:
-        return ph.stops(ph.face_exposure(lumens * share_let_through, lit.radius, lit.distance) * lit.dome) - wanted
+    def spare(lumens: float, share_let_through: float, face_width: float, face_height: float) -> float:
+        radius = ph.face_radius(face_width, face_height or None)
+        return ph.stops(ph.face_exposure(lumens * share_let_through, radius, lit.distance) * lit.dome) - wanted
 
-    result = estimate(spare, lumens=flux, share_let_through=efficiency)
+    result = estimate(spare, lumens=flux, share_let_through=efficiency, **_face(light, 2 * lit.radius))
+    result = result.plus(*picture_shares(scene, lambda one: _geometry_stops(one, light)), *_aperture_share(scene))
     seconds = shot.shutter * 2**-result.value
     yield judge(
         "light.shutter",
@@ -266,27 +299,36 @@ def _lamp(scene: Scene, light: Light, head: Lamp, lit: _Lit) -> Iterable[Margin]
     )
 
 
+def _near_and_far(scene: Scene, key: Light) -> tuple[float, float, float] | None:
+    """Key to face and to the lowest part in the frame, and that part's height [m]."""
+    if scene.face is None or scene.wanted is None or key.at is None:
+        return None
+    low = max(scene.wanted.top - scene.wanted.height.value, 0.0)
+    low = max(low, min((s.base.value if s.base else 0.0 for s in scene.shot.subjects), default=0.0))
+    feet = np.array([scene.face[0], scene.face[1], low])
+    return float(np.linalg.norm(key.at - scene.face)), float(np.linalg.norm(key.at - feet)), low
+
+
 def _falloff(scene: Scene) -> Iterable[Margin]:
     """Key light from head to the lowest part in the frame."""
     key = next((light for light in scene.lights if light.place.role == "key" and light.at is not None), None)
     if key is None or key.at is None or scene.face is None or scene.wanted is None or key.face is None:
         return
-    low = max(scene.wanted.top - scene.wanted.height.value, 0.0)
-    lowest = min((s.base.value if s.base else 0.0 for s in scene.shot.subjects), default=0.0)
-    low = max(low, lowest)
+    near, far, low = _near_and_far(scene, key) or (1.0, 1.0, 0.0)
     face = scene.face
-    feet = np.array([face[0], face[1], low])
-    near, far = float(np.linalg.norm(key.at - face)), float(np.linalg.norm(key.at - feet))
-    height = value(key.modifier.height) if key.modifier else None
-    width: Figure | float = (
-        key.modifier.width if key.modifier and key.modifier.width else (key.head.diameter if key.head else None)
-    ) or 0.1
+    face_sizes = _face(key)
 
-    def spare(face_width: float) -> float:
-        radius = ph.face_radius(face_width, height)
+    def spare(face_width: float, face_height: float) -> float:
+        radius = ph.face_radius(face_width, face_height or None)
         return FALLOFF_WANTED - abs(ph.stops((radius**2 + far**2) / (radius**2 + near**2)))
 
-    result = estimate(spare, face_width=width)
+    radius = ph.face_radius(*key.face)
+
+    def of_scene(one: Scene) -> float | None:
+        ends = _near_and_far(one, key)
+        return ends and abs(ph.stops((radius**2 + ends[1] ** 2) / (radius**2 + ends[0] ** 2)))
+
+    result = estimate(spare, **face_sizes).plus(*picture_shares(scene, of_scene))
     fall = FALLOFF_WANTED - result.value
     say = Say.of(scene.brief)
     yield judge(

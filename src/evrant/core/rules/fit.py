@@ -11,6 +11,7 @@ from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.footprint import Clearance, clearance, reflex_corners
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
+from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.rules.twins import size_shares
 from evrant.core.scene import Light, Scene
@@ -82,6 +83,7 @@ def _ceiling(scene: Scene, light: Light) -> Iterable[Margin]:
         return ceiling_height - middle - top
 
     result = estimate(spare, ceiling_height=scene.room.height, **sizes)
+    result = result.plus(*picture_shares(scene, lambda one: _top_of(one, light.path)))
     top = scene.room.height.value - result.value
     say = Say.of(scene.brief)
     yield judge(
@@ -99,6 +101,17 @@ def _ceiling(scene: Scene, light: Light) -> Iterable[Margin]:
         at=(float(light.at[0]), float(light.at[1]), top),
         placing=PLACING,
     )
+
+
+def _top_of(scene: Scene, path: str) -> float | None:
+    """Highest point of a light's outline over its middle [m]: what its tilt makes of its size."""
+    light = next((one for one in scene.lights if one.path == path), None)
+    if light is None or light.forward is None:
+        return None
+    sizes = _shade_sizes(light)
+    face, depth = (size.value if isinstance(size, Figure) else size for size in (sizes["face_size"], sizes["depth"]))
+    slope, rise = float(np.hypot(light.forward[0], light.forward[1])), -float(light.forward[2])
+    return max(face / 2 * slope, depth * rise + 0.3 * face / 2 * slope)
 
 
 def _shade_sizes(light: Light) -> dict[str, Figure | float]:

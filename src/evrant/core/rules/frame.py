@@ -8,10 +8,11 @@ import numpy as np
 
 from evrant.core import framing
 from evrant.core.edits import SetFields
-from evrant.core.estimate import Estimate, Share, estimate
+from evrant.core.estimate import Estimate, Share
 from evrant.core.footprint import first_wall
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
+from evrant.core.rules.picture import picture_estimate, picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import (
     OPERATOR_DEPTH,
@@ -54,8 +55,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
     asked = scene.wanted
     assert asked is not None
     if scene.mark is not None and scene.axis is not None:
-        yield from _distance(scene, asked)
-        yield from _lenses(scene, asked)
+        yield from _distance(scene)
+        yield from _lenses(scene)
     if scene.distance:
         yield _crop(scene, asked)
         yield from _depth(scene, asked)
@@ -84,18 +85,28 @@ def sides(scene: Scene) -> tuple[Figure, Figure]:
     return scene.sensor
 
 
-def needed_distance(asked: Wanted, focal: Figure, across: Figure, up: Figure) -> Estimate:
-    """Lens to mark so that height and width of the wanted frame both fit [m]."""
-    return estimate(
-        lambda focal_length, frame_height, frame_width, sensor_width, sensor_height: max(
-            framing.subject_distance(focal_length, sensor_height, frame_height),
-            framing.subject_distance(focal_length, sensor_width, frame_width),
-        ),
-        focal_length=focal,
-        frame_height=asked.height,
-        frame_width=asked.width,
-        sensor_width=across,
-        sensor_height=up,
+def needed_distance(scene: Scene, lens: Lens | None = None) -> Estimate:
+    """Lens to mark so that height and width of the wanted frame both fit [m]: with the set's own lens,
+    or with another."""
+
+    def distance(one: Scene, focal: float) -> float | None:
+        frame, sensor = one.wanted, one.sensor
+        if frame is None or sensor is None:
+            return None
+        return max(
+            framing.subject_distance(focal, sensor[1].value, frame.height.value),
+            framing.subject_distance(focal, sensor[0].value, frame.width),
+        )
+
+    if lens is None or lens.focal is None:
+        own = picture_estimate(scene, lambda one: distance(one, one.focal.value) if one.focal else None)
+        return own or Estimate(math.inf)
+    focal = lens.focal
+    result = Estimate(distance(scene, focal.value) or math.inf)
+    moved = distance(scene, focal.value + focal.pm) or math.inf
+    return result.plus(
+        Share(f"focal length of the {lens.name}", abs(moved - result.value)),
+        *picture_shares(scene, lambda one: distance(one, focal.value)),
     )
 
 
@@ -188,12 +199,12 @@ def _box_shares(scene: Scene, box: Box) -> tuple[Share, ...]:
     return tuple(s for s in shares if s.amount > 0)
 
 
-def _distance(scene: Scene, asked: Wanted) -> Iterable[Margin]:
+def _distance(scene: Scene) -> Iterable[Margin]:
     free = free_depth(scene)
     if free is None or scene.focal is None:
         return
     have, ends_at, point = free
-    need = needed_distance(asked, scene.focal, *sides(scene))
+    need = needed_distance(scene)
     behind = behind_lens(scene)
     say = Say.of(scene.brief)
     total = need.value + behind.value
@@ -217,7 +228,7 @@ def _distance(scene: Scene, asked: Wanted) -> Iterable[Margin]:
     )
 
 
-def _lenses(scene: Scene, asked: Wanted) -> Iterable[Margin]:
+def _lenses(scene: Scene) -> Iterable[Margin]:
     free = free_depth(scene)
     owned = [item for item in scene.gear.values() if isinstance(item, Lens) and item.status == "owned"]
     if free is None:
@@ -241,7 +252,7 @@ def _lenses(scene: Scene, asked: Wanted) -> Iterable[Margin]:
     for lens in owned:
         if lens.focal is None:
             continue
-        need = needed_distance(asked, lens.focal, *sides(scene))
+        need = needed_distance(scene, lens)
         ranked.append((have.value - need.value - behind.value, lens, need))
     if not ranked:
         yield unknown(
@@ -273,21 +284,23 @@ def _lenses(scene: Scene, asked: Wanted) -> Iterable[Margin]:
     )
 
 
+def _frame_spare(scene: Scene) -> float | None:
+    """Height of the frame at the mark beyond what the shot asks for [m]."""
+    frame, sensor = scene.wanted, scene.sensor
+    if frame is None or sensor is None or scene.distance is None or scene.focal is None:
+        return None
+    across, up = (framing.frame_at(scene.distance, scene.focal.value, side.value) for side in sensor)
+    return min(up - frame.height.value, (across - frame.width) * sensor[1].value / sensor[0].value)
+
+
 def _crop(scene: Scene, asked: Wanted) -> Margin:
     """Whether the camera where it stands takes in the wanted frame: spare frame height [m]."""
     assert scene.focal is not None and scene.distance is not None
     across, up = sides(scene)
     ratio = across.value / up.value
-
-    def spare(focal_length: float, frame_height: float, frame_width: float, sensor_height: float) -> float:
-        frame = framing.frame_at(scene.distance or 0.0, focal_length, sensor_height)
-        return min(frame - frame_height, (frame * ratio - frame_width) / ratio)
-
-    result = estimate(
-        spare, focal_length=scene.focal, frame_height=asked.height, frame_width=asked.width, sensor_height=up
-    )
+    result = picture_estimate(scene, _frame_spare) or Estimate(-math.inf)
     frame = framing.frame_at(scene.distance, scene.focal.value, up.value)
-    need = max(asked.height.value, asked.width.value / ratio)
+    need = max(asked.height.value, asked.width / ratio)
     say = Say.of(scene.brief)
     return judge(
         "frame.crop",
@@ -306,6 +319,15 @@ def _crop(scene: Scene, asked: Wanted) -> Margin:
     )
 
 
+def _sharp_spare(scene: Scene, f_number: float) -> float | None:
+    """Depth of field beyond the depth of what must be sharp [m]."""
+    if scene.wanted is None or scene.distance is None or scene.focal is None or scene.sensor is None:
+        return None
+    blur = framing.blur_circle(scene.sensor[0].value, scene.sensor[1].value)
+    near, far = framing.depth_of_field(scene.focal.value, f_number, scene.distance, blur)
+    return min(far, 100.0) - near - scene.wanted.depth
+
+
 def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
     """Depth of field against the subject's depth, focus on its near third [m]."""
     if scene.shot.aperture is None:
@@ -319,16 +341,12 @@ def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
             DEPTH,
         )
         return
-    assert scene.focal is not None and scene.distance is not None and scene.sensor is not None
-    across, up = scene.sensor
-    blur = framing.blur_circle(across.value, up.value)
-    distance = scene.distance
-
-    def depth(focal_length: float, aperture: float) -> float:
-        near, far = framing.depth_of_field(focal_length, aperture, distance, blur)
-        return min(far, 100.0) - near - asked.depth
-
-    result = estimate(depth, focal_length=scene.focal, aperture=scene.shot.aperture)
+    assert scene.distance is not None
+    stopped = scene.shot.aperture
+    moved = _sharp_spare(scene, stopped.value + stopped.pm) or 0.0
+    result = picture_estimate(scene, lambda one: _sharp_spare(one, stopped.value)) or Estimate(-math.inf)
+    if stopped.pm > 0:
+        result = result.plus(Share("aperture", abs(moved - result.value)))
     have = result.value + asked.depth
     say = Say.of(scene.brief)
     yield judge(
@@ -341,7 +359,7 @@ def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
         unit="m",
         clear="The subject is sharp from front to back.",
         short="The subject is deeper than what is sharp.",
-        reason=f"{f_words(scene.shot.aperture.value)} at {say.length(distance)} keeps {say.length(have)} sharp; "
+        reason=f"{f_words(scene.shot.aperture.value)} at {say.length(scene.distance)} keeps {say.length(have)} sharp; "
         f"the subject is {say.length(asked.depth)} deep.",
         basis=DEPTH,
         placing=0.01,
@@ -360,7 +378,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if margin.code in ("frame.distance", "frame.lens", "frame.crop"):
         yield from _other_lenses(studio, scene)
     if margin.code == "frame.crop" and scene.focal is not None:
-        need = needed_distance(scene.wanted, scene.focal, *scene.sensor)
+        need = needed_distance(scene)
         yield _camera_at(scene, need.value + max(2 * need.uncertainty, 0.03), "Step the camera back to the full frame")
     if margin.code == "frame.distance":
         if scene.plan.camera.operator != "remote or timer":
@@ -399,7 +417,7 @@ def _other_lenses(studio: Studio, scene: Scene) -> Iterable[Proposal]:
     for item in studio.gear:
         if not isinstance(item, Lens) or item.focal is None or item.id == scene.plan.camera.lens:
             continue
-        need = needed_distance(scene.wanted, item.focal, *scene.sensor)
+        need = needed_distance(scene, item)
         moved = _camera_at(scene, need.value + max(2 * need.uncertainty, 0.03), "")
         assert isinstance(moved.edit, SetFields) and scene.mark is not None and scene.axis is not None
         if math.isfinite(need.value) and need.value < 12:

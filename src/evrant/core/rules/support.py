@@ -9,6 +9,7 @@ from evrant.core.edits import SetFields
 from evrant.core.estimate import estimate
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
+from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Light, Scene
 from evrant.core.studio.gear import Stand
@@ -86,6 +87,7 @@ def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
         words = f"its greatest height is {say.length(light.stand.max_height.value)}"
         have, need = light.stand.max_height.value, mount
         short = f"The stand of the {light.name} is too short."
+    spare = spare.plus(*picture_shares(scene, lambda one: _mount_height(one, light.path)))
     yield judge(
         "support.reach",
         about,
@@ -101,6 +103,11 @@ def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
         at=(float(light.mount[0]), float(light.mount[1]), mount),
         placing=0.01,
     )
+
+
+def _mount_height(scene: Scene, path: str) -> float | None:
+    light = next((one for one in scene.lights if one.path == path), None)
+    return None if light is None or light.mount is None else float(light.mount[2])
 
 
 def _load(scene: Scene, light: Light) -> Iterable[Margin]:

@@ -45,20 +45,11 @@ def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
                 twin = scene.with_gear({**scene.gear, item.id: moved}).rebuilt(thing)
                 if twin is not None:
                     yield f"{field.replace('_', ' ')} of the {item.name}", twin
-    if thing.kind == "subject":
-        yield from _resized_subject(scene, thing)
-
-
-def _resized_subject(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
-    for i, subject in enumerate(scene.shot.subjects):
-        for field in ("height", "width", "depth", "base"):
-            figure = getattr(subject, field)
-            if figure is not None and figure.pm > 0:
-                moved = subject.changed(**{field: replace(figure, value=figure.value + figure.pm)})
-                subjects = (*scene.shot.subjects[:i], moved, *scene.shot.subjects[i + 1 :])
-                twin = replace(scene, shot=scene.shot.changed(subjects=subjects)).rebuilt(thing)
-                if twin is not None:
-                    yield f"{field} of the {subject.name}", twin
+    if thing.kind in ("subject", "light", "camera", "operator"):
+        for label, scene_twin in scene.picture_twins:
+            twin = scene_twin.rebuilt(thing)
+            if twin is not None:
+                yield label, twin
 
 
 def _items(scene: Scene, thing: Thing) -> list[Item]:
