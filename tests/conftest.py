@@ -1,10 +1,17 @@
 """Shared fixtures: studios to judge, and one real PostgreSQL for the whole run."""
 
 import os
+import secrets
+import threading
+import time
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
+import httpx
 import pytest
+import uvicorn
 from helpers.studios import demo
 from sqlalchemy import Engine, text
 
@@ -12,6 +19,7 @@ from evrant.core.studio.studio import Studio
 from evrant.store import cluster
 from evrant.store.migrate import migrate
 from evrant.store.repository import Repository, engine_for
+from evrant.web.app import create_app
 
 CHECKOUT = Path(__file__).parents[1]
 LONG = bool(os.environ.get("EVRANT_LONG"))
@@ -37,6 +45,42 @@ def engine(own_cluster: cluster.Cluster) -> Iterator[Engine]:
     migrate(made)
     yield made
     made.dispose()
+
+
+@dataclass(frozen=True)
+class Live:
+    """The app served on loopback, and a client with the page's token."""
+
+    base: str
+    client: httpx.Client
+    store: Repository
+
+    def post(self, path: str, **body: Any) -> httpx.Response:
+        """A JSON change; each gets an edit_id of its own unless it brings one."""
+        return self.client.post(path, json={"edit_id": secrets.token_hex(6)} | body)
+
+
+@pytest.fixture(scope="session")
+def server(engine: Engine) -> Iterator[str]:
+    """The app in a thread, on a free port."""
+    port = cluster.free_port()
+    app = create_app(engine, [f"127.0.0.1:{port}"])
+    running = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error"))
+    thread = threading.Thread(target=running.run)
+    thread.start()
+    while not running.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{port}"
+    running.should_exit = True
+    thread.join()
+
+
+@pytest.fixture
+def live(server: str, store: Repository) -> Iterator[Live]:
+    with httpx.Client(base_url=server, timeout=30, trust_env=False) as client:
+        client.get("/bare")
+        client.headers["X-Evrant-Token"] = client.cookies["evrant_token"]
+        yield Live(server, client, store)
 
 
 @pytest.fixture

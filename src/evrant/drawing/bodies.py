@@ -9,7 +9,7 @@ from evrant.core.solids import Points, frame_axes
 from evrant.core.studio.room import value
 from evrant.core.things import Part, Thing
 from evrant.drawing.layout import Frame
-from evrant.drawing.svg import element, hull, line, path_of, shape, union_path
+from evrant.drawing.svg import element, hull, line, path_of, shape, title, union_path
 
 WEDGE = 1.15
 """How far a light's wedge is drawn [m]."""
@@ -37,7 +37,7 @@ def group(
         if focus:
             attributes |= {"tabindex": 0, "role": "button", "aria_describedby": "nudge-help"}
     attributes |= {f"data_{name}": repr(content) for name, content in data.items() if content is not None}
-    return element("g", element("title", label), *children, **attributes)
+    return element("g", title(label), *children, **attributes)
 
 
 def outline(frame: Frame, part: Part) -> Points:

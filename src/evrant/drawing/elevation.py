@@ -17,7 +17,7 @@ from evrant.drawing.bodies import (
 from evrant.drawing.layout import Frame
 from evrant.drawing.plan import OVERHEAD, _hatch
 from evrant.drawing.scale import ticks_below, ticks_left
-from evrant.drawing.svg import element, hull, line, shape, union_path
+from evrant.drawing.svg import element, hull, line, shape, title, union_path
 
 
 def section_along(frame: Frame, scene: Scene) -> str:
@@ -135,7 +135,7 @@ def _box(frame: Frame, thing: Thing) -> str:
     shapes = [shape(points, "overhead" if low > OVERHEAD else "furniture")]
     if low > OVERHEAD:
         shapes.insert(0, element("path", d=_hatch(points), class_="hatch"))
-    return element("g", element("title", thing.name), *shapes, class_="thing", data_path=thing.path)
+    return element("g", title(thing.name), *shapes, class_="thing", data_path=thing.path)
 
 
 def _rays(frame: Frame, scene: Scene) -> str:

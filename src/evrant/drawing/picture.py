@@ -8,7 +8,7 @@ from evrant.core.solids import Points
 from evrant.core.studio.room import value
 from evrant.core.words import f_words
 from evrant.drawing.bodies import background_sheet, floor_sheet
-from evrant.drawing.svg import element, hull, number, path_of, shape, text, union_path
+from evrant.drawing.svg import element, hull, number, path_of, shape, text, title, union_path
 
 NEAR = 0.08
 
@@ -112,9 +112,7 @@ def _things(to: _Mapping, scene: Scene) -> str:
         if outlines:
             depth = float(to.view.depth(np.vstack([p.solid for p in thing.parts])).mean())
             solid = element("path", d=union_path(outlines), class_="solid")
-            drawn.append(
-                (depth, element("g", element("title", thing.name), solid, class_="thing", data_path=thing.path))
-            )
+            drawn.append((depth, element("g", title(thing.name), solid, class_="thing", data_path=thing.path)))
     return "".join(shapes for _, shapes in sorted(drawn, key=lambda pair: -pair[0]))
 
 

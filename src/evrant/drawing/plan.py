@@ -18,7 +18,7 @@ from evrant.drawing.bodies import (
 )
 from evrant.drawing.layout import Frame
 from evrant.drawing.scale import ticks_below, ticks_left
-from evrant.drawing.svg import element, hull, line, number, path_of, shape, text, union_path
+from evrant.drawing.svg import element, hull, line, number, path_of, shape, text, title, union_path
 
 OVERHEAD = 1.8
 
@@ -71,9 +71,7 @@ def _walls(frame: Frame, scene: Scene, walls: Plan) -> str:
         place = _window_place(scene, walls, window)
         if place is not None:
             a, b = _flat(frame, np.array(place))
-            parts.append(
-                element("g", element("title", window.name), line(a, b, "window"), data_path=f"room/windows/{window.id}")
-            )
+            parts.append(element("g", title(window.name), line(a, b, "window"), data_path=f"room/windows/{window.id}"))
     parts += _corner_letters(frame, walls)
     return "".join(parts) + _doors(frame, scene, walls) + _sockets(frame, scene, walls)
 
@@ -136,7 +134,7 @@ def _sockets(frame: Frame, scene: Scene, walls: Plan) -> str:
             parts.append(
                 element(
                     "g",
-                    element("title", socket.name),
+                    title(socket.name),
                     line(a, b, "socket"),
                     element("circle", cx=float(b[0]), cy=float(b[1]), r=2.2, class_="socket-dot"),
                     data_path=f"room/sockets/{socket.id}",
@@ -280,11 +278,7 @@ def _subject(frame: Frame, scene: Scene) -> str:
         outlines = [hull(frame.place(solid)) for solid in scene.body_parts(subject.id)]
         if outlines:
             shapes.append(element("path", d=union_path(outlines), class_="solid body"))
-    return (
-        element("g", element("title", "subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject")
-        if shapes
-        else ""
-    )
+    return element("g", title("subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject") if shapes else ""
 
 
 def _camera(frame: Frame, scene: Scene) -> str:

@@ -12,7 +12,7 @@ from evrant.drawing.elevation import section_along, section_facing
 from evrant.drawing.layout import Frame, Layout, layout_of
 from evrant.drawing.picture import picture_view
 from evrant.drawing.plan import plan_view
-from evrant.drawing.svg import element, line, number, text
+from evrant.drawing.svg import element, line, number, text, title
 
 WIDTH, HEIGHT = 760.0, 720.0
 
@@ -133,7 +133,7 @@ def _conflicts(frame: Frame, shown: list[Margin], say: Say) -> str:
         parts.append(
             element(
                 "g",
-                element("title", margin.sentence),
+                title(margin.sentence),
                 element("circle", cx=x, cy=y, r=11.0, class_="conflict"),
                 words,
                 class_="conflict-mark",

@@ -13,7 +13,10 @@ POLYGON = 3
 
 
 def element(tag: str, *children: str, **attributes: object) -> str:
-    """An element. A trailing underscore is dropped from names, other underscores become hyphens."""
+    """An element. Children are markup already; text goes through `text` or `title`.
+
+    A trailing underscore is dropped from names, other underscores become hyphens.
+    """
     words = "".join(
         f' {name.rstrip("_").replace("_", "-")}="{escape(_text(value))}"'
         for name, value in attributes.items()
@@ -34,6 +37,11 @@ def number(value: float) -> str:
 
 def text(x: float, y: float, words: str, class_: str, **attributes: object) -> str:
     return element("text", escape(words), x=float(x), y=float(y), class_=class_, **attributes)
+
+
+def title(words: str) -> str:
+    """The name of what it stands in, for pointing at and for screen readers."""
+    return element("title", escape(words))
 
 
 def line(a: Sequence[float], b: Sequence[float], class_: str) -> str:

@@ -1,0 +1,267 @@
+"""Long journeys in a real browser: the demo, a newcomer, two tabs, keys. Any console error fails."""
+
+import csv
+import io
+import re
+from collections.abc import Iterator
+
+import pytest
+from conftest import Live
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+REFUSED = re.compile(r"status of (409|422)")
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        started = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield started
+        started.close()
+
+
+@pytest.fixture
+def page(browser: Browser, live: Live) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live.base, accept_downloads=True)
+    opened = context.new_page()
+    faults: list[str] = []
+    opened.on("console", lambda m: faults.append(m.text) if m.type == "error" and not REFUSED.search(m.text) else None)
+    opened.on("pageerror", lambda error: faults.append(str(error)))
+    yield opened
+    context.close()
+    assert faults == []
+
+
+def counts(page: Page) -> str:
+    return page.locator(".counts").inner_text()
+
+
+def settled(page: Page, revision: int) -> None:
+    """The page shows a revision and nothing is on its way."""
+    expect(page.locator("#page")).to_have_attribute("data-revision", str(revision))
+    expect(page.locator("#saved")).to_have_text("saved")
+
+
+def test_demo_journey(page: Page, live: Live) -> None:
+    """Open demo → read the worst margin → drag the background → ledger changes → remedy → undo → list."""
+    page.goto("/")
+    page.get_by_role("button", name="as your own copy").click()
+    expect(page.locator("#view-plan")).to_be_visible()
+    page.get_by_role("link", name="Kneeling with dog").click()
+    first = page.locator(".line").first
+    expect(first.locator(".word")).to_have_text("Short")
+    first.get_by_text("Why, and by whose rule").click()
+    expect(first.locator(".why dl")).to_contain_text("Source")
+    before = counts(page)
+
+    paper = page.locator("#plan-sets-kneeling-a-background .paper").bounding_box()
+    assert paper is not None
+    x, y = paper["x"] + paper["width"] / 2, paper["y"] + paper["height"] / 3
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30, y, steps=5)
+    expect(page.locator("#preview-lines")).to_contain_text("too near the background")
+    page.mouse.up()
+    settled(page, 2)
+    assert counts(page) != before
+    gap = page.locator(".line", has_text="too near the background")
+    expect(gap).to_be_visible()
+    for view in ("plan", "lens", "facing", "picture"):
+        expect(page.locator(f"#view-{view}")).to_be_visible()
+
+    remedy = gap.locator("button.remedy", has_text="back").first
+    expect(remedy).to_be_visible(timeout=10_000)
+    promised = remedy.locator(".gain").inner_text()
+    remedy.click()
+    settled(page, 3)
+    expect(page.locator(".line", has_text="too near the background")).to_have_count(0)
+    page.locator("#clear-list > summary").click()
+    expect(page.locator("#clear-list li", has_text="Mark to background")).to_contain_text(promised)
+
+    page.get_by_role("button", name="Undo").click()
+    settled(page, 4)
+    page.keyboard.press("Control+z")
+    settled(page, 5)
+    assert counts(page) == before
+    page.get_by_role("button", name="Redo").click()
+    settled(page, 6)
+    page.get_by_role("button", name="Undo").click()
+    settled(page, 7)
+
+    page.get_by_role("link", name="Kit").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Shopping list as CSV").click()
+    rows = list(csv.DictReader(io.StringIO(download.value.path().read_text())))
+    assert any(row["name"].startswith("Octabox 90") for row in rows)
+
+
+def test_newcomer_reaches_a_verdict_from_nothing(page: Page, live: Live) -> None:
+    """From an empty database, without a demo: name, brief, room in feet, shot, kit, set, first verdicts."""
+    page.goto("/")
+    expect(page.locator(".empty")).to_contain_text("No studio yet")
+    page.get_by_role("button", name="Begin with the brief").click()
+    expect(page.locator("#new-studio .error")).to_contain_text("cannot be left empty")
+    page.get_by_label("Name").fill("Spare room")
+    page.get_by_label("Country").select_option("US")
+    page.get_by_label("Units").select_option("imperial")
+    page.get_by_role("button", name="Begin with the brief").click()
+    expect(page.locator("h1").first).to_have_text("Brief")
+    expect(page.locator(".ledger h1")).to_have_text("Nothing to judge yet")
+    page.get_by_label("Budget").fill("600")
+    page.get_by_label("Budget").press("Tab")
+    settled(page, 2)
+    page.get_by_label("May walls and ceiling be drilled?").select_option("no drilling")
+    settled(page, 3)
+    page.get_by_role("link", name="Measure the room").click()
+
+    page.get_by_role("button", name="Rectangle").click()
+    settled(page, 4)
+    for number, (label, typed) in enumerate(
+        [("Length, wall A–B", "13' 2\""), ("Width, wall A–D", "10 ft"), ("Ceiling height at the lowest point", "8'")],
+        start=5,
+    ):
+        page.get_by_label(label).fill(typed)
+        page.get_by_label(label).press("Tab")
+        settled(page, number)
+    expect(page.locator("#sheet .wall")).to_be_visible()
+    page.get_by_role("link", name="Say what you will shoot").click()
+    page.get_by_role("button", name="Half-length, standing").click()
+    settled(page, 8)
+    page.get_by_role("link", name="Enter camera and lens").click()
+    revision = 8
+    for item, status in (
+        ("camera-full", "owned"),
+        ("lens-50", "owned"),
+        ("paper-210-grey", "planned"),
+        ("bg-stands-26", "planned"),
+        ("flash-200", "planned"),
+        ("softbox-60-60", "planned"),
+        ("stand-220", "planned"),
+    ):
+        page.get_by_label("From the catalogue").select_option(item)
+        page.locator("#catalogue-status").select_option(status)
+        page.get_by_role("button", name="Add it", exact=True).click()
+        revision += 1
+        settled(page, revision)
+    page.get_by_role("link", name="Arrange a set").click()
+    page.get_by_role("button", name="Arrange a set").click()
+    settled(page, revision + 1)
+    page.locator(".to-set").click()
+    expect(page.locator("#view-picture .body")).to_be_visible()
+    expect(page.locator(".ledger h1")).to_have_text("Not ready to buy")
+    assert re.search(r"\d+ Clear", counts(page))
+    expect(page.locator(".line .word").first).to_be_visible()
+    assert "'" in (page.locator("#view-plan .tape-line").first.text_content() or "")
+
+
+def test_what_is_typed_is_never_lost(page: Page, live: Live) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="as your own copy").click()
+    expect(page.locator("#sheet")).to_be_visible()
+    studio = page.url.split("/")[4]
+    page.goto(f"/studios/{studio}/room")
+    height = page.get_by_label("Ceiling height at the lowest point")
+    height.fill("tall enough")
+    height.press("Tab")
+    expect(page.locator("#f-room-height .error")).to_contain_text("cannot be read")
+    expect(height).to_have_value("tall enough")
+    page.get_by_label("Floor", exact=True).select_option("carpet")
+    settled(page, 2)
+    expect(height).to_have_value("tall enough")
+    page.reload()
+    expect(height).to_have_value("tall enough")
+    expect(page.locator("#f-room-height .error")).to_contain_text("cannot be read")
+    height.fill("2.41 m")
+    height.press("Tab")
+    settled(page, 3)
+    expect(page.locator("#f-room-height .error")).to_have_count(0)
+    page.reload()
+    expect(height).to_have_value("2.41 m")
+
+
+def test_two_tabs(page: Page, live: Live) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="as your own copy").click()
+    expect(page.locator("#sheet")).to_be_visible()
+    studio = page.url.split("/")[4]
+    page.goto(f"/studios/{studio}/room")
+    other = page.context.new_page()
+    other.goto(f"{live.base}/studios/{studio}/room")
+    for tab, typed in ((other, "2.5 m"), (page, "2.6 m")):
+        tab.get_by_label("Ceiling height at the lowest point").fill(typed)
+        tab.get_by_label("Ceiling height at the lowest point").press("Tab")
+        tab.wait_for_timeout(400)
+    expect(page.locator("#notice")).to_contain_text("changed the same thing")
+    page.get_by_role("button", name="Use mine").click()
+    settled(page, 3)
+    expect(page.get_by_label("Ceiling height at the lowest point")).to_have_value("2.6 m")
+    other.get_by_role("button", name="Undo").click()
+    expect(other.locator("#notice")).to_contain_text("from the newest page")
+    other.get_by_role("button", name="Keep theirs").click()
+    expect(other.get_by_label("Ceiling height at the lowest point")).to_have_value("2.6 m")
+
+
+def test_keys_alone_can_move_and_type(page: Page, live: Live) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="as your own copy").click()
+    page.get_by_role("link", name="Kneeling with dog").click()
+    key = page.locator("#plan-sets-kneeling-a-lights-key")
+    expect(key).to_be_visible()
+    page.wait_for_timeout(600)
+    key.focus()
+    start = float(key.get_attribute("data-y") or 0)
+    for _ in range(3):
+        page.keyboard.press("ArrowDown")
+    page.keyboard.press("Shift+ArrowRight")
+    settled(page, 2)
+    assert float(key.get_attribute("data-y") or 0) == pytest.approx(start - 0.03)
+    assert float(key.get_attribute("data-x") or 0) == pytest.approx(1.90)
+    expect(key).to_be_focused()
+    page.keyboard.press("PageDown")
+    settled(page, 3)
+    assert float(key.get_attribute("data-height") or 0) == pytest.approx(1.97)
+    page.keyboard.press("Enter")
+    panel = page.locator("#panel-lights-key")
+    expect(panel).to_be_visible()
+    panel.get_by_label("Height of its middle").fill("1.80")
+    page.keyboard.press("Tab")
+    settled(page, 4)
+    assert float(key.get_attribute("data-height") or 0) == pytest.approx(1.80)
+
+
+def test_history_restores(page: Page, live: Live) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="as your own copy").click()
+    expect(page.locator("#sheet")).to_be_visible()
+    studio = page.url.split("/")[4]
+    page.goto(f"/studios/{studio}/kit")
+    page.locator("#card-gear-octa-90 summary").first.click()
+    page.locator("#card-gear-octa-90").get_by_role("button", name="Remove").click()
+    settled(page, 2)
+    page.get_by_role("link", name="History").click()
+    expect(page.locator(".history tbody tr")).to_have_count(2)
+    expect(page.locator(".history")).to_contain_text("Remove Octabox 90 cm, inner diffuser")
+    page.get_by_role("button", name="Restore").click()
+    expect(page.locator("#sheet")).to_be_visible()
+    page.goto(f"/studios/{studio}/kit")
+    expect(page.locator("#card-gear-octa-90")).to_be_visible()
+
+
+def test_pointing_at_a_line_lights_up_its_place(page: Page, live: Live) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="as your own copy").click()
+    page.get_by_role("link", name="Kneeling with dog").click()
+    line = page.locator(".line", has_text="boxed-in pipe")
+    line.hover()
+    expect(page.locator("#plan-sets-kneeling-a-lights-key")).to_have_class(re.compile(r"\blit\b"))
+    page.locator("#view-plan .conflict-mark").first.hover()
+    expect(page.locator(".line.lit")).not_to_have_count(0)
