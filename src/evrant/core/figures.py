@@ -7,6 +7,7 @@ left, z up, origin between its feet.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -183,9 +184,13 @@ def _animal(subject: Subject, h: float) -> list[Points]:
     return body + legs + haunch + tail + head + ears
 
 
-def placed(subject: Subject, height: float, x: float, y: float, facing: float) -> list[Points]:
-    """Convex parts in plan coordinates, the mark at (x, y), the subject turned to `facing` degrees."""
+@lru_cache(maxsize=256)
+def placed(subject: Subject, height: float, x: float, y: float, facing: float) -> tuple[Points, ...]:
+    """Convex parts in plan coordinates, the mark at (x, y), the subject turned to `facing` degrees.
+
+    The same arrays come back for the same subject and place; do not write to them.
+    """
     base = subject.base.value if subject.base else 0.0
     shift = np.array([subject.ahead, subject.across, base])
     origin = np.array([x, y, 0.0])
-    return [turned(part + shift, facing, (0.0, 0.0)) + origin for part in parts(subject, height)]
+    return tuple(turned(part + shift, facing, (0.0, 0.0)) + origin for part in parts(subject, height))

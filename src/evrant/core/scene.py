@@ -366,12 +366,12 @@ class Scene:
         names = " and ".join(s.name.lower() for s in self.shot.subjects)
         return Thing(f"{self.path}/mark", names, "subject", tuple(parts))
 
-    def body_parts(self, subject: str) -> list[Points]:
+    def body_parts(self, subject: str) -> tuple[Points, ...]:
         """Convex parts of one subject in plan coordinates."""
-        return self._bodies.get(subject, [])
+        return self._bodies.get(subject, ())
 
     @cached_property
-    def _bodies(self) -> dict[str, list[Points]]:
+    def _bodies(self) -> dict[str, tuple[Points, ...]]:
         if self.mark is None:
             return {}
         found = {}

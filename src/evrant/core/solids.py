@@ -14,12 +14,13 @@ from numpy.typing import NDArray
 
 Points = NDArray[np.float64]
 Vector = NDArray[np.float64]
+_CUBE: Points = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
 
 
 def cuboid(low: tuple[float, float, float], high: tuple[float, float, float]) -> Points:
     """Axis-aligned box between two corners."""
-    grid = np.meshgrid(*zip(low, high, strict=True), indexing="ij")
-    return np.column_stack([axis.ravel() for axis in grid])
+    base = np.array(low)
+    return np.asarray(_CUBE * (np.array(high) - base) + base)
 
 
 def turned(points: Points, degrees: float, about: tuple[float, float]) -> Points:
@@ -36,20 +37,28 @@ def _ring(count: int) -> Points:
     return np.stack([np.cos(angles), np.sin(angles)], axis=1)
 
 
-def disc(x: float, y: float, z: float, radius: float, count: int = 24) -> Points:
-    """Horizontal disc."""
-    ring = _ring(count) * radius
-    return np.column_stack([ring[:, 0] + x, ring[:, 1] + y, np.full(count, z)])
+@cache
+def _drum(count: int) -> Points:
+    """Unit cylinder standing on z = 0."""
+    ring = _ring(count)
+    return np.vstack([np.column_stack([ring, np.zeros(count)]), np.column_stack([ring, np.ones(count)])])
 
 
-def upright(x: float, y: float, low: float, high: float, radius: float, count: int = 16) -> Points:
-    """Vertical cylinder."""
-    return np.vstack([disc(x, y, low, radius, count), disc(x, y, high, radius, count)])
+@cache
+def _spike() -> Points:
+    """Unit cone standing on z = 0."""
+    ring = _ring(24)
+    return np.vstack([np.column_stack([ring, np.zeros(24)]), [[0.0, 0.0, 1.0]]])
+
+
+def upright(x: float, y: float, low: float, high: float, radius: float) -> Points:
+    """Vertical cylinder of 16 sides: its lower ring, then its upper one."""
+    return np.asarray(_drum(16) * (radius, radius, high - low) + (x, y, low))
 
 
 def cone(x: float, y: float, low: float, high: float, radius: float) -> Points:
     """Cone standing on its base: the space a stand's legs take."""
-    return np.vstack([disc(x, y, low, radius), [[x, y, high]]])
+    return np.asarray(_spike() * (radius, radius, high - low) + (x, y, low))
 
 
 def bar(start: Vector, end: Vector, radius: float, count: int = 12) -> Points:
@@ -126,6 +135,12 @@ def supports(solids: list[Points]) -> Points:
     """(solids, directions) greatest reach of every solid in every direction."""
     ways = directions()
     return np.stack([(ways @ solid.T).max(axis=1) for solid in solids])
+
+
+def plan_hull(points: Points) -> Points:
+    """Those of the points (n, 3) that reach farthest on the plan in some of 64 directions."""
+    farthest = np.unique((points[:, :2] @ _ring(64).T).argmax(axis=0))
+    return np.asarray(points[farthest])
 
 
 def coarse_separations(reach: Points) -> Points:

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -32,6 +33,11 @@ class Thing:
     kind: ThingKind
     parts: tuple[Part, ...]
     fixed: bool = False
+
+    @cached_property
+    def cloud(self) -> Points:
+        """The points of all parts."""
+        return np.vstack([part.solid for part in self.parts])
 
 
 def door_place(room: Room, walls: Plan | None, door: Door) -> tuple[Vector, Vector, int] | None:

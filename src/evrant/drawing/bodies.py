@@ -1,9 +1,10 @@
 """Things of a scene as outlines in a view, in groups that can be taken hold of."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 
+from evrant.core.memo import Memo
 from evrant.core.scene import Light, Scene
 from evrant.core.solids import Points, frame_axes
 from evrant.core.studio.room import value
@@ -42,6 +43,28 @@ def group(
 
 def outline(frame: Frame, part: Part) -> Points:
     return hull(frame.place(part.solid))
+
+
+_BODIES: Memo[str] = Memo(4_000_000, lambda path: 200 + len(path))
+
+
+def body_path(key: str, solids: tuple[Points, ...], flatten: Callable[[Points], Points | None]) -> str:
+    """Silhouette of a subject in a view named by `key`; kept while neither subject nor view changes."""
+
+    def draw() -> str:
+        outlines = (flatten(solid) for solid in solids)
+        return union_path([hull(points) for points in outlines if points is not None])
+
+    return _BODIES.get(key, solids, draw)
+
+
+def subject_shapes(frame: Frame, scene: Scene) -> str:
+    """The subjects of a set in a view."""
+    shapes = [
+        element("path", d=body_path(frame.key, scene.body_parts(subject.id), frame.place), class_="solid body")
+        for subject in scene.shot.subjects
+    ]
+    return element("g", title("subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject") if shapes else ""
 
 
 def silhouette(frame: Frame, parts: Iterable[Part], class_: str) -> str:

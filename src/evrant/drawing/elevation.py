@@ -12,12 +12,13 @@ from evrant.drawing.bodies import (
     outline,
     silhouette,
     stand_shapes,
+    subject_shapes,
     sweep_section,
 )
 from evrant.drawing.layout import Frame
 from evrant.drawing.plan import OVERHEAD, _hatch
 from evrant.drawing.scale import ticks_below, ticks_left
-from evrant.drawing.svg import element, hull, line, shape, title, union_path
+from evrant.drawing.svg import element, line, shape, title
 
 
 def section_along(frame: Frame, scene: Scene) -> str:
@@ -72,9 +73,7 @@ def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
         case "box":
             return _box(frame, thing)
         case "subject":
-            outlines = [[hull(frame.place(s)) for s in scene.body_parts(subject.id)] for subject in scene.shot.subjects]
-            shapes = [element("path", d=union_path(o), class_="solid body") for o in outlines]
-            return element("g", *shapes, class_="thing", data_path=f"{scene.path}/subject")
+            return subject_shapes(frame, scene)
         case "light":
             light = next(one for one in scene.lights if one.path == thing.path)
             return group(

@@ -29,6 +29,11 @@ class Frame:
     up: Vector
     low: tuple[float, float]
 
+    @cached_property
+    def key(self) -> str:
+        """Everything that decides where a point lands."""
+        return f"{self.name} {self.scale!r} {self.height!r} {self.low!r} {self.across.tolist()} {self.up.tolist()}"
+
     def place(self, points: Points) -> Points:
         """(n, 3) points in the room to sheet coordinates inside the view."""
         turn, shift = self._map

@@ -7,7 +7,7 @@ from evrant.core.scene import Scene
 from evrant.core.solids import Points
 from evrant.core.studio.room import value
 from evrant.core.words import f_words
-from evrant.drawing.bodies import background_sheet, floor_sheet
+from evrant.drawing.bodies import background_sheet, body_path, floor_sheet
 from evrant.drawing.svg import element, hull, number, path_of, shape, text, title, union_path
 
 NEAR = 0.08
@@ -52,10 +52,21 @@ class _Mapping:
         half = self.view.project(points)
         return np.column_stack([(half[:, 0] + 1) / 2 * self.wide, (1 - half[:, 1]) / 2 * self.tall])
 
+    @property
+    def key(self) -> str:
+        """Everything that decides where a point lands."""
+        view = self.view
+        return f"picture {self.wide!r} {self.tall!r} {view.eye.tolist()} {view.forward.tolist()} {view.image!r}"
+
+    def in_front(self, solid: Points) -> Points | None:
+        """Sheet points of the part of a convex body in front of the lens."""
+        clipped = clip_near(self.view, solid)
+        return None if len(clipped) < 3 else np.asarray(np.clip(self.flat(clipped), -5000, 5000))
+
     def outline(self, solid: Points) -> Points | None:
         """Outline of a convex body, clipped to what lies in front of the lens."""
-        clipped = clip_near(self.view, solid)
-        return None if len(clipped) < 3 else hull(np.clip(self.flat(clipped), -5000, 5000))
+        points = self.in_front(solid)
+        return None if points is None else hull(points)
 
 
 def clip_near(view: View, solid: Points) -> Points:
@@ -120,10 +131,9 @@ def _subjects(to: _Mapping, scene: Scene) -> list[tuple[float, str]]:
     found = []
     for subject in scene.shot.subjects:
         solids = scene.body_parts(subject.id)
-        outlines = [o for o in (to.outline(solid) for solid in solids) if o is not None]
-        if outlines:
+        if solids:
             depth = float(to.view.depth(np.vstack(solids)).mean())
-            body = element("path", d=union_path(outlines), class_="solid body")
+            body = element("path", d=body_path(to.key, solids, to.in_front), class_="solid body")
             found.append((depth, element("g", body, class_="thing", data_path=f"{scene.path}/subject")))
     return found
 

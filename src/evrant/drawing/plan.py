@@ -15,10 +15,11 @@ from evrant.drawing.bodies import (
     outline,
     silhouette,
     stand_shapes,
+    subject_shapes,
 )
 from evrant.drawing.layout import Frame
 from evrant.drawing.scale import ticks_below, ticks_left
-from evrant.drawing.svg import element, hull, line, number, path_of, shape, text, title, union_path
+from evrant.drawing.svg import element, line, number, path_of, shape, text, title
 
 OVERHEAD = 1.8
 
@@ -255,7 +256,7 @@ def _things(frame: Frame, scene: Scene) -> str:
                 height=place_b.height,
             ),
         )
-    parts.append(_subject(frame, scene))
+    parts.append(subject_shapes(frame, scene))
     parts.append(_camera(frame, scene))
     return "".join(parts)
 
@@ -270,15 +271,6 @@ def _light_name(frame: Frame, at: Vector | None, name: str) -> str:
         return ""
     x, y = frame.place(at[None])[0]
     return text(x, y + (14 if y < frame.height / 2 else -8), name, "note light-name", text_anchor="middle")
-
-
-def _subject(frame: Frame, scene: Scene) -> str:
-    shapes = []
-    for subject in scene.shot.subjects:
-        outlines = [hull(frame.place(solid)) for solid in scene.body_parts(subject.id)]
-        if outlines:
-            shapes.append(element("path", d=union_path(outlines), class_="solid body"))
-    return element("g", title("subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject") if shapes else ""
 
 
 def _camera(frame: Frame, scene: Scene) -> str:

@@ -18,15 +18,20 @@ def element(tag: str, *children: str, **attributes: object) -> str:
     A trailing underscore is dropped from names, other underscores become hyphens.
     """
     words = "".join(
-        f' {name.rstrip("_").replace("_", "-")}="{escape(_text(value))}"'
-        for name, value in attributes.items()
-        if value is not None
+        [f' {_name(name)}="{_text(name, value)}"' for name, value in attributes.items() if value is not None]
     )
     return f"<{tag}{words}>{''.join(children)}</{tag}>" if children else f"<{tag}{words}/>"
 
 
-def _text(value: object) -> str:
-    return number(value) if isinstance(value, float) else str(value)
+@cache
+def _name(name: str) -> str:
+    return name.rstrip("_").replace("_", "-")
+
+
+def _text(name: str, value: object) -> str:
+    if isinstance(value, float):
+        return number(value)
+    return str(value) if name == "d" or isinstance(value, int) else escape(str(value))
 
 
 def number(value: float) -> str:

@@ -72,6 +72,12 @@ class Listed:
     touched: datetime
 
 
+class _Written(str):
+    """JSON text that is written as it stands."""
+
+    __slots__ = ()
+
+
 def engine_for(url: str) -> Engine:
     """An engine with a small pool; connections are checked before use, so a restart heals."""
     return create_engine(
@@ -79,7 +85,7 @@ def engine_for(url: str) -> Engine:
         pool_size=8,
         max_overflow=8,
         pool_pre_ping=True,
-        json_serializer=lambda value: json.dumps(value, ensure_ascii=False),
+        json_serializer=lambda value: value if isinstance(value, _Written) else json.dumps(value, ensure_ascii=False),
     )
 
 
@@ -281,7 +287,7 @@ class Repository:
                 cause=cause,
                 edit_id=edit_id,
                 label=label[:300],
-                document=json.loads(studio.dump_json()),
+                document=_Written(studio.dump_json()),
                 edit=edit,
                 schema=SCHEMA,
                 by=self._owner,

@@ -23,6 +23,7 @@ from evrant.web.actions import action_edit
 from evrant.web.context import render, repository
 from evrant.web.forms import field_id, read_form, shown, specs, with_typed
 from evrant.web.pages import drawing_of
+from evrant.web.timing import span
 from evrant.web.views import page_of, show
 
 router = APIRouter()
@@ -89,7 +90,8 @@ def _edit(request: Request, studio_id: str, asked: Asked) -> Response:
             edit: Edit = read
         else:
             edit = EDIT.validate_python(asked.edit)
-        done = store.change(studio_id, asked.base, asked.edit_id, edit, rebase=not asked.exact)
+        with span(request, "database"):
+            done = store.change(studio_id, asked.base, asked.edit_id, edit, rebase=not asked.exact)
     except ValidationError as error:
         return _invalid(request, studio_id, asked, error)
     except EditRefused as refused:

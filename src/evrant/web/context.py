@@ -17,6 +17,7 @@ from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 from evrant.store.repository import Repository, Revision
 from evrant.web.lines import column
+from evrant.web.timing import span
 
 TEMPLATES = Environment(
     loader=FileSystemLoader(Path(__file__).parent),
@@ -51,7 +52,8 @@ class Page:
 
     @cached_property
     def ledger(self) -> Ledger:
-        return ledger_of(self.studio)
+        with span(self.request, "ledger"):
+            return ledger_of(self.studio)
 
     @cached_property
     def say(self) -> Say:

@@ -8,6 +8,8 @@ from starlette.requests import cookie_parser
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from evrant.web.timing import server_timing
+
 POLICY = (
     "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
     "form-action 'self'"
@@ -53,6 +55,9 @@ class Guard:
                 out = MutableHeaders(scope=message)
                 for name, value in HEADERS.items():
                     out[name] = value
+                spans = scope["state"].get("spans")
+                if spans:
+                    out["Server-Timing"] = server_timing(spans)
                 if not scope["path"].startswith("/static/"):
                     out.setdefault("Cache-Control", "no-store")
                 if fresh:

@@ -15,6 +15,7 @@ from evrant.core.studio.studio import by_id
 from evrant.drawing.sheet import HEIGHT, WIDTH, room_sheet, sheet
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields, specs
+from evrant.web.timing import span
 
 NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
     "doors": ("door", {"name": "Door"}),
@@ -240,7 +241,9 @@ def drawing_of(page: Page, turn: float | None = None) -> str:
     if scene is None:
         return ""
     width, height = sheet_size(page)
-    return sheet(scene, page.ledger.of_set(scene.plan.id), width, height, turn)
+    lines = page.ledger.of_set(scene.plan.id)
+    with span(page.request, "drawing"):
+        return sheet(scene, lines, width, height, turn)
 
 
 def _shot_fields(page: Page, plan: SetPlan) -> list[Shown]:

@@ -13,6 +13,7 @@ from evrant.web.context import Page, render, repository
 from evrant.web.lines import line_of
 from evrant.web.pages import PAGES, drawing_of
 from evrant.web.studios import first_page
+from evrant.web.timing import span
 
 router = APIRouter()
 MOST_REMEDIES = 3
@@ -28,7 +29,8 @@ def bare(request: Request) -> Response:
 def page_of(request: Request, revision: Revision, name: str) -> Page:
     """A page by its path: `room`, `sets/<id>`. Falls back to the shots when a set is gone."""
     first, _, set_id = name.partition("/")
-    undo_redo = repository(request).can_undo_redo(revision.studio_id)
+    with span(request, "database"):
+        undo_redo = repository(request).can_undo_redo(revision.studio_id)
     if first == "sets":
         if by_id(revision.studio.sets, set_id) is None:
             return Page(request, revision, "shots", undo_redo)

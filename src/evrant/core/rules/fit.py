@@ -15,7 +15,7 @@ from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.rules.twins import size_shares
 from evrant.core.scene import Light, Scene
-from evrant.core.solids import Points, separation
+from evrant.core.solids import Points, plan_hull, separation
 from evrant.core.studio.gear import Modifier
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import BackgroundPlace, CameraPlace, Mark
@@ -175,7 +175,7 @@ def _walls(scene: Scene) -> Iterable[Margin]:
         if thing.kind in ("light", "holder", "backdrop", "subject", "prop", "camera"):
             grouped.setdefault(thing.path, []).append(thing)
     for path, things in grouped.items():
-        solid = np.vstack([p.solid for t in things for p in t.parts])
+        solid = plan_hull(np.vstack([thing.cloud for thing in things]))
         points = solid[:, :2]
         if path.endswith("/camera") and _in_doorway(scene):
             continue

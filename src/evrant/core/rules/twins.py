@@ -11,19 +11,29 @@ from evrant.core.scene import Scene
 from evrant.core.solids import Vector
 from evrant.core.studio.gear import Item
 from evrant.core.studio.studio import by_id
-from evrant.core.things import Thing
+from evrant.core.things import Thing, ThingKind
 
-SIZES = ("width", "height", "depth", "foot_radius", "length", "diameter", "overhang", "roll_diameter")
+SIZES: dict[str, tuple[str, ...]] = {
+    "flash": ("diameter", "length"),
+    "lamp": ("diameter", "length"),
+    "modifier": ("width", "height", "depth"),
+    "stand": ("foot_radius",),
+    "backdrop": ("width", "roll_diameter"),
+    "holder": ("foot_radius", "overhang"),
+    "table": ("length", "width", "height"),
+    "board": ("width", "height"),
+}
+"""Figures of an item that shape its outline, by kind."""
 
 
 def size_shares(scene: Scene, things: list[Thing], way: Vector) -> tuple[Share, ...]:
     """Shares of the things' own sizes: each is rebuilt with one figure moved by its ±."""
     flat = np.array([way[0], way[1], 0.0])
     shares: dict[str, float] = {}
-    reaches = [min(float((p.solid @ flat).min()) for p in thing.parts) for thing in things]
+    reaches = [float((thing.cloud @ flat).min()) for thing in things]
     nearest = int(np.argmin(reaches))
     for label, twin in twins(scene, things[nearest]):
-        moved = min(float((p.solid @ flat).min()) for p in twin.parts)
+        moved = float((twin.cloud @ flat).min())
         shares[label] = abs(moved - reaches[nearest])
     return tuple(Share(label, amount) for label, amount in shares.items() if amount > 1e-9)
 
@@ -38,7 +48,7 @@ def twins(scene: Scene, thing: Thing) -> list[tuple[str, Thing]]:
 def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
     """(label, the thing with one of its figures moved by its ±) for every figure that shapes it."""
     for item in _items(scene, thing):
-        for field in SIZES:
+        for field in SIZES.get(item.kind, ()):
             figure = getattr(item, field, None)
             if isinstance(figure, Figure) and figure.pm > 0:
                 moved = item.changed(**{field: replace(figure, value=figure.value + figure.pm)})
@@ -47,9 +57,25 @@ def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
                     yield f"{field.replace('_', ' ')} of the {item.name}", twin
     if thing.kind in ("subject", "light", "camera", "operator"):
         for label, scene_twin in scene.picture_twins:
-            twin = scene_twin.rebuilt(thing)
+            twin = scene_twin.rebuilt(thing) if _moves(scene, scene_twin, thing.kind) else None
             if twin is not None:
                 yield label, twin
+
+
+def _moves(scene: Scene, twin: Scene, kind: ThingKind) -> bool:
+    """Whether a twin can have this kind of thing elsewhere or in another shape."""
+    if kind == "subject":
+        return twin.shot is not scene.shot
+    if kind == "light":
+        return twin.wanted is None or scene.wanted is None or _aims(twin) != _aims(scene)
+    return twin.lens_height != scene.lens_height
+
+
+def _aims(scene: Scene) -> tuple[float, ...]:
+    """What lights are aimed at: the face, and the middle of the frame on the background."""
+    assert scene.wanted is not None
+    face = () if scene.face is None else tuple(float(part) for part in scene.face)
+    return (*face, scene.wanted.middle)
 
 
 def _items(scene: Scene, thing: Thing) -> list[Item]:
