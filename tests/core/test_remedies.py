@@ -9,6 +9,7 @@ from helpers.studios import demo, item, line, one_portrait, parse
 from evrant.core.edits import EDIT, apply
 from evrant.core.ledger import ledger_of
 from evrant.core.margins import Margin, Verdict
+from evrant.core.memo import fresh
 from evrant.core.remedies import MOST_CANDIDATES, remedies_of
 from evrant.core.studio.studio import Studio
 
@@ -27,7 +28,8 @@ def test_applying_a_remedy_gives_exactly_what_it_said() -> None:
         remedies = remedies_of(studio, margin, before)
         assert len(remedies) <= MOST_CANDIDATES
         for remedy in remedies:
-            after = ledger_of(apply(studio, EDIT.validate_python(remedy.edit)), remember=False)
+            with fresh():
+                after = ledger_of(apply(studio, EDIT.validate_python(remedy.edit)))
             got = after.find(margin.key)
             assert got is not None and got.margin == remedy.margin and got.verdict is remedy.verdict
             assert all(after.find(c.key) is not None for c in remedy.changes)

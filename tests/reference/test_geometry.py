@@ -114,7 +114,7 @@ def test_the_coarse_search_never_overstates_and_comes_near() -> None:
     rng = np.random.default_rng(3)
     for _ in range(30):
         pair = [
-            upright(*rng.uniform(0, 2, 2), 0, rng.uniform(0.5, 2), 0.2),
+            upright(rng.uniform(0, 2), rng.uniform(0, 2), 0, rng.uniform(0.5, 2), 0.2),
             ball(rng.uniform(0, 3, 3), (0.3, 0.2, 0.4)),
         ]
         coarse = float(coarse_separations(supports(pair))[0, 1])

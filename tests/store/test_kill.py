@@ -100,6 +100,6 @@ def test_a_missing_server_program_is_said(monkeypatch: pytest.MonkeyPatch) -> No
     from evrant.store import cluster
 
     monkeypatch.setattr(cluster, "_binaries", lambda: None)
-    monkeypatch.setattr(cluster.os, "geteuid", lambda: 1000)
+    monkeypatch.setattr(os, "geteuid", lambda: 1000)
     with pytest.raises(cluster.ClusterFault, match="apt-get install postgresql"):
         cluster.find_binaries()

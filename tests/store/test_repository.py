@@ -107,13 +107,13 @@ def test_undo_and_redo_survive_a_new_process(store: Repository, engine: Engine) 
         store.change(made.studio_id, n, f"edit-{n}", height(value))
     store.undo(made.studio_id, 3, "undo-1")
     fresh = Repository(engine)
-    assert fresh.can_undo_redo(made.studio_id) == (True, True)
+    assert fresh.can_undo_redo(fresh.newest(made.studio_id)) == (True, True)
     assert shown(fresh.undo(made.studio_id, 4, "undo-2").studio) == 2.35
     assert shown(fresh.redo(made.studio_id, 5, "redo-1").studio) == 2.4
     assert shown(fresh.redo(made.studio_id, 6, "redo-2").studio) == 2.5
     fresh.undo(made.studio_id, 7, "undo-3")
     fresh.change(made.studio_id, 8, "edit-9", height(3.0))
-    assert fresh.can_undo_redo(made.studio_id) == (True, False)
+    assert fresh.can_undo_redo(fresh.newest(made.studio_id)) == (True, False)
     assert len(fresh.history(made.studio_id)) == 9
 
 
@@ -143,7 +143,9 @@ STEPS = st.lists(
 @given(STEPS)
 def test_a_random_walk_agrees_with_a_plain_list(store: Repository, steps: list[tuple[str, float]]) -> None:
     made = store.create(demo(), label="Demo")
-    past, future, number = [2.35], [], 1
+    past: list[float] = [2.35]
+    future: list[float] = []
+    number = 1
     for count, (kind, value) in enumerate(steps):
         key = f"step-{count:04d}"
         if kind == "edit":
@@ -166,7 +168,7 @@ def test_a_random_walk_agrees_with_a_plain_list(store: Repository, steps: list[t
             number = store.redo(made.studio_id, number, key).number
             past.append(future.pop())
         assert shown(store.newest(made.studio_id).studio) == past[-1]
-        assert store.can_undo_redo(made.studio_id) == (len(past) > 1, bool(future))
+        assert store.can_undo_redo(store.newest(made.studio_id)) == (len(past) > 1, bool(future))
 
 
 def test_two_writers_at_once_lose_nothing(store: Repository, engine: Engine) -> None:

@@ -166,7 +166,7 @@ def first_wall(plan: Plan, start: Vector, way: Vector) -> tuple[float, int, floa
     edge = b - a
     cross = way[0] * edge[:, 1] - way[1] * edge[:, 0]
     offset = a - start
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         distance = (offset[:, 0] * edge[:, 1] - offset[:, 1] * edge[:, 0]) / cross
         along = (offset[:, 0] * way[1] - offset[:, 1] * way[0]) / cross
     hit = (np.abs(cross) > 1e-12) & (distance > 1e-9) & (along >= -1e-9) & (along <= 1 + 1e-9)

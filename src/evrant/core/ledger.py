@@ -5,8 +5,9 @@ those parts, so that an edit re-runs only what it can change.
 """
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any, Literal
 
 from evrant.core.margins import Margin, Verdict
@@ -58,7 +59,8 @@ STEPS: dict[str, Step] = {
 }
 """The step under which a line is counted, by the first word of its code; each line once."""
 
-_MEMO: Memo[tuple[Margin, ...]] = Memo(32_000_000, lambda lines: 400 + 1500 * len(lines))
+_Ranked = tuple[tuple[int, int, float], Margin]
+_MEMO: Memo[tuple[_Ranked, ...]] = Memo(32_000_000, lambda lines: 400 + 1500 * len(lines))
 
 
 def step_of(margin: Margin) -> Step:
@@ -71,11 +73,12 @@ class Ledger:
     """Every margin of a studio, worst first, and which Tight lines were accepted."""
 
     lines: tuple[Margin, ...]
+    by_set: dict[str | None, tuple[Margin, ...]]
     accepted: frozenset[str]
     has_set: bool
 
     def count(self, verdict: Verdict) -> int:
-        return sum(line.verdict is verdict for line in self.lines)
+        return self.counts()[verdict]
 
     def counts(self) -> Counter[Verdict]:
         return Counter(line.verdict for line in self.lines)
@@ -85,10 +88,12 @@ class Ledger:
         return Counter(step_of(line) for line in self.lines if line.verdict is Verdict.SHORT)
 
     def of_set(self, set_id: str) -> tuple[Margin, ...]:
-        return tuple(line for line in self.lines if line.set_id == set_id)
+        return self.by_set.get(set_id, ())
 
-    def of_studio(self) -> tuple[Margin, ...]:
-        return tuple(line for line in self.lines if line.set_id is None)
+    def shown_with(self, set_id: str | None) -> tuple[Margin, ...]:
+        """Lines of the studio and of one set, worst first: what stands beside a page."""
+        studio = self.by_set.get(None, ())
+        return tuple(sorted((*studio, *self.by_set.get(set_id, ())), key=Margin.order)) if set_id else studio
 
     def find(self, key: str) -> Margin | None:
         return next((line for line in self.lines if line.key == key), None)
@@ -115,48 +120,77 @@ class Ledger:
         return "Ready to buy" if self.ready else "Not ready to buy"
 
 
-def ledger_of(studio: Studio, *, remember: bool = True) -> Ledger:
-    """The ledger, without remedies. `remember=False` recomputes every rule (for checking)."""
-    lines = [line for plan in studio.sets for line in set_margins(studio, plan, remember=remember)]
+def ledger_of(studio: Studio) -> Ledger:
+    """The ledger, without remedies."""
+    ranked: list[_Ranked] = []
+    by_set: dict[str | None, tuple[Margin, ...]] = {}
+    for plan in studio.sets:
+        lines = _of_set(studio, plan)
+        by_set[plan.id] = tuple(line for _, line in lines)
+        ranked += lines
+    wide: list[_Ranked] = []
     for rule in STUDIO_RULES:
         parts = tuple(getattr(studio, name) for name in rule.reads)
-        lines += _lines(rule.name, parts, lambda rule=rule: rule.margins(studio), remember)
-    lines.sort(key=Margin.order)
-    return Ledger(tuple(lines), frozenset(a.id for a in studio.accepted), bool(studio.sets))
+        wide += _kept(rule.name, parts, partial(_run_studio, rule, studio))
+    wide.sort(key=_rank)
+    by_set[None] = tuple(line for _, line in wide)
+    ranked += wide
+    ranked.sort(key=_rank)
+    accepted = frozenset(a.id for a in studio.accepted)
+    return Ledger(tuple(line for _, line in ranked), by_set, accepted, bool(studio.sets))
 
 
-def set_margins(studio: Studio, plan: SetPlan, *, remember: bool = True) -> list[Margin]:
-    """Lines of one set."""
+def set_margins(studio: Studio, plan: SetPlan) -> tuple[Margin, ...]:
+    """Lines of one set, worst first."""
+    return tuple(line for _, line in _of_set(studio, plan))
+
+
+def _of_set(studio: Studio, plan: SetPlan) -> tuple[_Ranked, ...]:
     scene = scene_of(studio, plan)
     if scene is None:
-        return []
-    lines: list[Margin] = []
+        return ()
+    return _kept("set", _parts(studio, scene), partial(_run_set, studio, scene))
+
+
+def _run_set(studio: Studio, scene: Scene) -> list[_Ranked]:
+    lines: list[_Ranked] = []
     for rule in SET_RULES:
-
-        def run(rule: SetRule = rule, scene: Scene = scene) -> Iterable[Margin]:
-            return rule.margins(scene)
-
-        lines += _lines(rule.name, _parts(rule, studio, scene), run, remember)
+        lines += _kept(rule.name, _parts(studio, scene, rule), partial(_run_rule, rule, scene))
+    lines.sort(key=_rank)
     return lines
 
 
-def _lines(name: str, parts: tuple[Any, ...], run: Any, remember: bool) -> tuple[Margin, ...]:
-    return _MEMO.get(name, parts, lambda: tuple(run())) if remember else tuple(run())
+def _run_rule(rule: SetRule, scene: Scene) -> list[_Ranked]:
+    return [(line.order(), line) for line in rule.margins(scene)]
 
 
-def _parts(rule: SetRule, studio: Studio, scene: Scene) -> tuple[Any, ...]:
+def _run_studio(rule: StudioRule, studio: Studio) -> list[_Ranked]:
+    return [(line.order(), line) for line in rule.margins(studio)]
+
+
+def _rank(pair: _Ranked) -> tuple[int, int, float]:
+    return pair[0]
+
+
+def _kept(name: str, parts: tuple[Any, ...], run: Callable[[], list[_Ranked]]) -> tuple[_Ranked, ...]:
+    return _MEMO.get(name, parts, lambda: tuple(run()))
+
+
+def _parts(studio: Studio, scene: Scene, rule: SetRule | None = None) -> tuple[Any, ...]:
+    """What a rule reads of a set, or what all of them read."""
+    reads = rule.reads if rule else EVERYTHING
     parts: list[Any] = []
-    if "room" in rule.reads:
+    if "room" in reads:
         parts.append(scene.room)
-    if "brief" in rule.reads:
+    if "brief" in reads:
         parts.append(scene.brief)
-    if "shot" in rule.reads:
+    if "shot" in reads:
         parts.append(scene.shot)
-    if "set" in rule.reads:
+    if "set" in reads:
         parts.append(scene.plan)
-    if rule.whole_kit:
+    if rule is None or rule.whole_kit:
         parts.append(studio.gear)
-    elif "gear" in rule.reads:
+    elif "gear" in reads:
         parts += [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
     return tuple(parts)
 

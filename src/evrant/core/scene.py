@@ -5,9 +5,9 @@ builds each thing's true volume. Whatever is missing stays None; nothing is gues
 """
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TypeVar
 
 import numpy as np
@@ -15,6 +15,7 @@ import numpy as np
 from evrant.core import figures
 from evrant.core.footprint import Plan, plan_of
 from evrant.core.framing import View
+from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
 from evrant.core.solids import (
     Points,
@@ -57,11 +58,16 @@ from evrant.core.things import (
 from evrant.core.wanted import Wanted, wanted
 
 K = TypeVar("K")
+P = TypeVar("P")
+Things = Iterable[Thing | None]
 
 OPERATOR_DEPTH, OPERATOR_SPREAD = 0.60, 0.10
 REMOTE_DEPTH, REMOTE_SPREAD = 0.25, 0.05
 """Room behind the lens for camera and photographer, or camera alone [m]. Common practice, no source."""
 OPERATOR_WIDTH, OPERATOR_HEIGHT = 0.50, 1.75
+
+
+_THINGS: Memo[tuple[Thing, ...]] = Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things))
 
 
 @dataclass(frozen=True, eq=False)
@@ -302,22 +308,38 @@ class Scene:
                 yield name.replace("_", " "), replace(self, gear={**self.gear, body.id: body})
 
     @cached_property
-    def twins(self) -> dict[Thing, list[tuple[str, Thing]]]:
-        """Things rebuilt with one figure moved, kept while the scene lives."""
-        return {}
-
-    @cached_property
     def things(self) -> tuple[Thing, ...]:
         """Everything of the set and the room that takes up space, doors as their sweep."""
         return tuple(self._things())
 
+    def _once(self, name: str, parts: tuple[object, ...], build: Callable[[], Things]) -> tuple[Thing, ...]:
+        """Things built from `parts` alone: the same objects come back while those stay the same."""
+        return _THINGS.get(f"{self.path} {name}", parts, lambda: tuple(thing for thing in build() if thing))
+
     def _things(self) -> Iterable[Thing]:
-        yield from (thing for thing in (self._subject(), self._camera(), self._operator()) if thing)
-        yield from self._background()
-        yield from filter(None, (self._lamp_thing(light) for light in self.lights))
-        yield from filter(None, (self._prop(place) for place in self.plan.props))
-        yield from filter(None, (box_thing(box) for box in self.room.boxes))
-        yield from filter(None, (self.door_thing(door) for door in self.room.doors))
+        plan, room, gear = self.plan, self.room, self.gear
+        anchor = plan.camera if self.camera_spot is not None else plan.background
+        picture = (self.shot, plan.mark, plan.camera, anchor)
+        yield from self._once("subject", picture, lambda: [self._subject()])
+        tripod = gear.get(plan.camera.support or "")
+        yield from self._once("camera", (*picture, tripod), lambda: [self._camera(), self._operator()])
+        hung = (plan.background, self.backdrop, self.holder, room.height, plan.mark, anchor)
+        yield from self._once("background", hung, self._background)
+        for light in self.lights:
+            line = plan.background if light.place.role == "background light" else None
+            lit = (light.place, light.head, light.modifier, light.stand, line, *picture)
+            yield from self._once(f"light {light.name}", lit, partial(self._one, self._lamp_thing, light))
+        for prop in plan.props:
+            yield from self._once("prop", (prop, gear.get(prop.item or "")), partial(self._one, self._prop, prop))
+        for box in room.boxes:
+            yield from self._once("box", (box,), partial(self._one, box_thing, box))
+        for door in room.doors:
+            swept = (door, room.footprint, room.walls, room.height)
+            yield from self._once("door", swept, partial(self._one, self.door_thing, door))
+
+    @staticmethod
+    def _one(build: Callable[[P], Thing | None], part: P) -> Things:
+        return [build(part)]
 
     def with_gear(self, gear: dict[str, Item]) -> "Scene":
         """This scene with other gear; what gear does not shape is carried over."""

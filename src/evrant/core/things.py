@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 
 from evrant.core.footprint import Plan
-from evrant.core.solids import Points, Vector, cone, cuboid, unit, upright
+from evrant.core.solids import Points, Vector, cone, cuboid, supports, unit, upright
 from evrant.core.studio.gear import Stand
 from evrant.core.studio.room import Box, Door, Room, value
 
@@ -38,6 +38,11 @@ class Thing:
     def cloud(self) -> Points:
         """The points of all parts."""
         return np.vstack([part.solid for part in self.parts])
+
+    @cached_property
+    def reach(self) -> Points:
+        """(parts, directions) how far each part reaches: what separations are found from."""
+        return supports([part.solid for part in self.parts])
 
 
 def door_place(room: Room, walls: Plan | None, door: Door) -> tuple[Vector, Vector, int] | None:

@@ -46,6 +46,12 @@ def outline(frame: Frame, part: Part) -> Points:
 
 
 _BODIES: Memo[str] = Memo(4_000_000, lambda path: 200 + len(path))
+_DRAWN: Memo[str] = Memo(12_000_000, lambda markup: 200 + len(markup))
+
+
+def drawn(key: str, parts: tuple[object, ...], draw: Callable[[], str]) -> str:
+    """Markup in a view named by `key`, kept while what it is drawn from stays the same."""
+    return _DRAWN.get(key, parts, draw)
 
 
 def body_path(key: str, solids: tuple[Points, ...], flatten: Callable[[Points], Points | None]) -> str:

@@ -1,5 +1,7 @@
 """The two sections: along the lens, and facing the background."""
 
+from functools import partial
+
 import numpy as np
 
 from evrant.core.scene import Scene
@@ -7,6 +9,7 @@ from evrant.core.solids import Points
 from evrant.core.things import Thing
 from evrant.drawing.bodies import (
     background_sheet,
+    drawn,
     group,
     light_shapes,
     outline,
@@ -45,15 +48,15 @@ def _room(frame: Frame, scene: Scene, *, left: bool = True) -> str:
 def _in_order(frame: Frame, scene: Scene) -> str:
     """Things from far to near as this section is seen."""
     toward = np.cross(frame.across, frame.up)
-    drawn = []
+    found = []
     for thing in scene.things:
-        shapes = _thing(frame, scene, thing)
+        shapes = drawn(frame.key, (thing,), partial(_thing, frame, scene, thing))
         if shapes:
-            middle = np.vstack([part.solid for part in thing.parts]).mean(axis=0)
+            middle = thing.cloud.mean(axis=0)
             if frame.name == "facing" and _behind_camera(scene, middle):
                 shapes = element("g", shapes, class_="behind")
-            drawn.append((float(middle @ toward), shapes))
-    return "".join(shapes for _, shapes in sorted(drawn, key=lambda pair: pair[0]))
+            found.append((float(middle @ toward), shapes))
+    return "".join(shapes for _, shapes in sorted(found, key=lambda pair: pair[0]))
 
 
 def _behind_camera(scene: Scene, middle: Points) -> bool:
@@ -89,12 +92,12 @@ def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
             )
         case "backdrop":
             path = thing.path
-            drawn = shape(outline(frame, thing.parts[0]), "solid paper")
+            roll = shape(outline(frame, thing.parts[0]), "solid paper")
             return group(
                 frame.name,
                 path,
                 "background",
-                drawn,
+                roll,
                 grab=path,
                 x=plan.background.x,
                 y=plan.background.y,

@@ -1,13 +1,16 @@
 """What the camera sees: true outlines in central projection, nearer things over farther ones."""
 
+from functools import partial
+
 import numpy as np
 
 from evrant.core.framing import View
 from evrant.core.scene import Scene
 from evrant.core.solids import Points
 from evrant.core.studio.room import value
+from evrant.core.things import Thing
 from evrant.core.words import f_words
-from evrant.drawing.bodies import background_sheet, body_path, floor_sheet
+from evrant.drawing.bodies import background_sheet, body_path, drawn, floor_sheet
 from evrant.drawing.svg import element, hull, number, path_of, shape, text, title, union_path
 
 NEAR = 0.08
@@ -25,7 +28,7 @@ def picture_view(scene: Scene, width: float, height: float) -> str:
     inner = "".join(
         [
             element("rect", width=wide, height=tall, class_="picture-ground"),
-            _room(to_sheet, scene),
+            drawn(f"room {to_sheet.key}", (scene.room,), partial(_room, to_sheet, scene)),
             _paper(to_sheet, scene),
             _things(to_sheet, scene),
         ]
@@ -112,19 +115,25 @@ def _paper(to: _Mapping, scene: Scene) -> str:
 
 
 def _things(to: _Mapping, scene: Scene) -> str:
-    drawn: list[tuple[float, str]] = []
+    found: list[tuple[float, str]] = []
     for thing in scene.things:
         if thing.kind in ("camera", "operator", "door", "backdrop"):
             continue
         if thing.kind == "subject":
-            drawn += _subjects(to, scene)
+            found += _subjects(to, scene)
             continue
-        outlines = [o for o in (to.outline(part.solid) for part in thing.parts) if o is not None]
-        if outlines:
-            depth = float(to.view.depth(np.vstack([p.solid for p in thing.parts])).mean())
-            solid = element("path", d=union_path(outlines), class_="solid")
-            drawn.append((depth, element("g", title(thing.name), solid, class_="thing", data_path=thing.path)))
-    return "".join(shapes for _, shapes in sorted(drawn, key=lambda pair: -pair[0]))
+        markup = drawn(to.key, (thing,), partial(_outlined, to, thing))
+        if markup:
+            found.append((float(to.view.depth(thing.cloud).mean()), markup))
+    return "".join(shapes for _, shapes in sorted(found, key=lambda pair: -pair[0]))
+
+
+def _outlined(to: _Mapping, thing: Thing) -> str:
+    outlines = [o for o in (to.outline(part.solid) for part in thing.parts) if o is not None]
+    if not outlines:
+        return ""
+    solid = element("path", d=union_path(outlines), class_="solid")
+    return element("g", title(thing.name), solid, class_="thing", data_path=thing.path)
 
 
 def _subjects(to: _Mapping, scene: Scene) -> list[tuple[float, str]]:

@@ -1,14 +1,17 @@
 """The plan: room, set, field of view and distances, seen from above."""
 
+from functools import partial
+
 import numpy as np
 
 from evrant.core.footprint import Plan, first_wall
-from evrant.core.scene import Scene
+from evrant.core.scene import Light, Scene
 from evrant.core.solids import Points, Vector
 from evrant.core.studio.room import Window, value
-from evrant.core.things import door_place
+from evrant.core.things import Thing, door_place
 from evrant.core.words import Say
 from evrant.drawing.bodies import (
+    drawn,
     floor_sheet,
     group,
     light_shapes,
@@ -33,8 +36,8 @@ def plan_view(frame: Frame, scene: Scene) -> str:
             ticks_below(frame.width / frame.scale, frame.scale, frame.height + 4, scene.brief.units),
             ticks_left(frame.height / frame.scale, frame.scale, frame.height, scene.brief.units),
             _background(frame, scene),
-            _boxes(frame, scene),
-            _walls(frame, scene, scene.walls),
+            drawn(f"boxes {frame.key}", (scene.room, scene.brief), partial(_boxes, frame, scene)),
+            drawn(f"walls {frame.key}", (scene.room,), partial(_walls, frame, scene, scene.walls)),
             _view_cone(frame, scene),
             _things(frame, scene),
             _distances(frame, scene),
@@ -224,21 +227,7 @@ def _things(frame: Frame, scene: Scene) -> str:
             case "operator":
                 parts.append(shape(outline(frame, thing.parts[0]), "ghost"))
             case "light":
-                place = lights[thing.path].place
-                parts.append(
-                    group(
-                        "plan",
-                        thing.path,
-                        f"{thing.name} light",
-                        *light_shapes(frame, scene, lights[thing.path], thing),
-                        _light_name(frame, lights[thing.path].at, thing.name),
-                        grab=thing.path,
-                        focus=True,
-                        x=place.x,
-                        y=place.y,
-                        height=place.height,
-                    )
-                )
+                parts.append(drawn(frame.key, (thing,), partial(_light, frame, scene, lights[thing.path], thing)))
     if background:
         place_b = scene.plan.background
         path = f"{scene.path}/background"
@@ -261,9 +250,25 @@ def _things(frame: Frame, scene: Scene) -> str:
     return "".join(parts)
 
 
-def _prop(frame: Frame, scene: Scene, path: str, drawn: str, name: str) -> str:
+def _prop(frame: Frame, scene: Scene, path: str, outlines: str, name: str) -> str:
     place = next(p for p in scene.plan.props if path.endswith(f"/{p.id}"))
-    return group("plan", path, name, drawn, grab=path, focus=True, x=place.x, y=place.y)
+    return group("plan", path, name, outlines, grab=path, focus=True, x=place.x, y=place.y)
+
+
+def _light(frame: Frame, scene: Scene, light: Light, thing: Thing) -> str:
+    place = light.place
+    return group(
+        "plan",
+        thing.path,
+        f"{thing.name} light",
+        *light_shapes(frame, scene, light, thing),
+        _light_name(frame, light.at, thing.name),
+        grab=thing.path,
+        focus=True,
+        x=place.x,
+        y=place.y,
+        height=place.height,
+    )
 
 
 def _light_name(frame: Frame, at: Vector | None, name: str) -> str:

@@ -47,7 +47,13 @@ class Revision:
     studio: Studio
     label: str
     cause: Cause
+    parent: int | None = None
     repeated: bool = False
+
+    @property
+    def origin(self) -> int:
+        """The change whose document this shows: itself, or what an undo or redo went to."""
+        return self.parent if self.cause in ("undo", "redo") and self.parent is not None else self.number
 
 
 @dataclass(frozen=True)
@@ -145,8 +151,7 @@ class Repository:
     def newest(self, studio_id: str) -> Revision:
         """The newest revision; its document is parsed at most once in this process."""
         with self._engine.connect() as connection:
-            self._check_owner(connection, studio_id)
-            return self._load(connection, studio_id, self._newest(connection, studio_id))
+            return self._newest(connection, studio_id)
 
     def at(self, studio_id: str, number: int) -> Revision:
         with self._engine.connect() as connection:
@@ -164,13 +169,13 @@ class Repository:
             self._check_owner(connection, studio_id)
             return [HistoryLine(*row) for row in connection.execute(query)]
 
-    def can_undo_redo(self, studio_id: str) -> tuple[bool, bool]:
+    def can_undo_redo(self, shown: Revision) -> tuple[bool, bool]:
+        """Whether there is something to undo and to redo from the newest revision."""
+        if shown.cause not in ("undo", "redo"):
+            return shown.parent is not None, False
         with self._engine.connect() as connection:
-            newest = self._newest(connection, studio_id)
-            return (
-                self._undo_target(connection, studio_id, newest) is not None,
-                self._redo_target(connection, studio_id, newest) is not None,
-            )
+            undo, redo = (seek(connection, shown) for seek in (self._undo_target, self._redo_target))
+            return undo is not None, redo is not None
 
     # --- changing ----------------------------------------------------------------------------
 
@@ -179,21 +184,19 @@ class Repository:
         with self._changing(studio_id, edit_id) as (connection, first):
             if first is not None:
                 return first
-            newest = self._newest(connection, studio_id)
-            current = self._load(connection, studio_id, newest)
-            if base != newest:
+            current = self._newest(connection, studio_id)
+            if base != current.number:
                 self._check_conflict(connection, current, base, edit, rebase)
             label = edits.say(current.studio, edit)
             after = edits.apply(current.studio, edit)
             if after == current.studio:
                 return current
             cause: Cause = "import" if edit.verb == "import" else "edit"
-            parent = self._origin(connection, studio_id, newest)
             made = self._append(
                 connection,
                 studio_id,
-                newest,
-                parent,
+                current.number,
+                current.origin,
                 after,
                 cause,
                 edit_id,
@@ -215,16 +218,15 @@ class Repository:
         with self._changing(studio_id, edit_id) as (connection, first):
             if first is not None:
                 return first
-            newest = self._newest(connection, studio_id)
-            if base != newest:
-                raise Conflict("The studio has changed since this page was loaded.", newest)
+            current = self._newest(connection, studio_id)
+            if base != current.number:
+                raise Conflict("The studio has changed since this page was loaded.", current.number)
             wanted = self._load(connection, studio_id, number)
-            parent = self._origin(connection, studio_id, newest)
             made = self._append(
                 connection,
                 studio_id,
-                newest,
-                parent,
+                current.number,
+                current.origin,
                 wanted.studio,
                 "restore",
                 edit_id,
@@ -238,20 +240,19 @@ class Repository:
         with self._changing(studio_id, edit_id) as (connection, first):
             if first is not None:
                 return first
-            newest = self._newest(connection, studio_id)
-            if base != newest:
-                raise Conflict(
-                    f"The studio has changed since this page was loaded; {cause} from the newest page.", newest
-                )
+            current = self._newest(connection, studio_id)
+            if base != current.number:
+                words = f"The studio has changed since this page was loaded; {cause} from the newest page."
+                raise Conflict(words, current.number)
             seek = self._undo_target if cause == "undo" else self._redo_target
-            target = seek(connection, studio_id, newest)
+            target = seek(connection, current)
             if target is None:
                 raise EditRefused(f"There is nothing to {cause}.")
-            shown = self._load(connection, studio_id, target)
-            undone = self._load(connection, studio_id, self._origin(connection, studio_id, newest) or newest)
-            label = f"{cause.capitalize()}: {undone.label if cause == 'undo' else shown.label}"
+            goal = self._load(connection, studio_id, target)
+            undone = self._load(connection, studio_id, current.origin)
+            label = f"{cause.capitalize()}: {undone.label if cause == 'undo' else goal.label}"
             made = self._append(
-                connection, studio_id, newest, target, shown.studio, cause, edit_id, label, None, _now()
+                connection, studio_id, current.number, target, goal.studio, cause, edit_id, label, None, _now()
             )
         return self._kept(made)
 
@@ -295,35 +296,27 @@ class Repository:
             )
         )
         connection.execute(update(_S).where(_S.c.id == studio_id).values(name=studio.name, touched=now))
-        return Revision(studio_id, number, studio, label, cause)
+        return Revision(studio_id, number, studio, label, cause, parent)
 
     # --- the tree of changes -----------------------------------------------------------------
 
-    def _row(self, connection: Connection, studio_id: str, number: int) -> tuple[str, int | None]:
-        query = select(_R.c.cause, _R.c.parent).where(
-            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number
-        )
-        row = connection.execute(query).one()
-        return row.cause, row.parent
+    def _undo_target(self, connection: Connection, shown: Revision) -> int | None:
+        """The change before the one shown."""
+        if shown.origin == shown.number:
+            return shown.parent
+        return self._load(connection, shown.studio_id, shown.origin).parent
 
-    def _origin(self, connection: Connection, studio_id: str, number: int) -> int:
-        """The change whose document a revision shows: itself, or what an undo or redo went to."""
-        cause, parent = self._row(connection, studio_id, number)
-        return parent if cause in ("undo", "redo") and parent is not None else number
-
-    def _undo_target(self, connection: Connection, studio_id: str, newest: int) -> int | None:
-        return self._row(connection, studio_id, self._origin(connection, studio_id, newest))[1]
-
-    def _redo_target(self, connection: Connection, studio_id: str, newest: int) -> int | None:
+    def _redo_target(self, connection: Connection, shown: Revision) -> int | None:
         """The change after the one shown, on the way to the last change made."""
-        shown = self._origin(connection, studio_id, newest)
         query = select(func.max(_R.c.number)).where(
-            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.cause.not_in(("undo", "redo"))
+            _R.c.studio == shown.studio_id, _R.c.plan == MAIN_PLAN, _R.c.cause.not_in(("undo", "redo"))
         )
         tip: int | None = connection.execute(query).scalar()
-        while tip is not None and tip != shown:
-            parent = self._row(connection, studio_id, tip)[1]
-            if parent == shown:
+        while tip is not None and tip != shown.origin:
+            parent = connection.execute(
+                select(_R.c.parent).where(_R.c.studio == shown.studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == tip)
+            ).scalar()
+            if parent == shown.origin:
                 return tip
             tip = parent
         return None
@@ -368,22 +361,29 @@ class Repository:
         if connection.execute(query).scalar() is None:
             raise NotFound("There is no such studio.")
 
-    def _newest(self, connection: Connection, studio_id: str) -> int:
-        query = select(func.max(_R.c.number)).where(_R.c.studio == studio_id, _R.c.plan == MAIN_PLAN)
-        number = connection.execute(query).scalar()
-        if number is None:
+    def _newest(self, connection: Connection, studio_id: str) -> Revision:
+        query = (
+            select(_R.c.number, _R.c.label, _R.c.cause, _R.c.parent)
+            .join(_S, _S.c.id == _R.c.studio)
+            .where(_S.c.owner == self._owner, _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN)
+            .order_by(_R.c.number.desc())
+            .limit(1)
+        )
+        row = connection.execute(query).first()
+        if row is None:
             raise NotFound("There is no such studio.")
-        return int(number)
+        studio = self._documents(connection, studio_id, row.number)
+        return Revision(studio_id, row.number, studio, row.label, row.cause, row.parent)
 
     def _load(self, connection: Connection, studio_id: str, number: int, *, repeated: bool = False) -> Revision:
-        query = select(_R.c.label, _R.c.cause).where(
+        query = select(_R.c.label, _R.c.cause, _R.c.parent).where(
             _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number
         )
         row = connection.execute(query).first()
         if row is None:
             raise NotFound("There is no such revision.")
         studio = self._documents(connection, studio_id, number)
-        return Revision(studio_id, number, studio, row.label, row.cause, repeated)
+        return Revision(studio_id, number, studio, row.label, row.cause, row.parent, repeated)
 
     def _documents(self, connection: Connection, studio_id: str, number: int) -> Studio:
         def parse() -> Studio:

@@ -108,7 +108,7 @@ class Column:
 def column(studio: Studio, ledger: Ledger, set_id: str | None) -> Column:
     """Lines of one set and of the studio; other sets are named with what is open in them."""
     say = Say.of(studio.brief)
-    shown = [m for m in ledger.lines if m.set_id in (None, set_id)]
+    shown = ledger.shown_with(set_id)
     lines = [line_of(m, ledger, say) for m in shown]
     others = []
     for plan in studio.sets:

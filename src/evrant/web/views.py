@@ -30,7 +30,7 @@ def page_of(request: Request, revision: Revision, name: str) -> Page:
     """A page by its path: `room`, `sets/<id>`. Falls back to the shots when a set is gone."""
     first, _, set_id = name.partition("/")
     with span(request, "database"):
-        undo_redo = repository(request).can_undo_redo(revision.studio_id)
+        undo_redo = repository(request).can_undo_redo(revision)
     if first == "sets":
         if by_id(revision.studio.sets, set_id) is None:
             return Page(request, revision, "shots", undo_redo)
@@ -54,7 +54,8 @@ def studio(request: Request, studio_id: str) -> Response:
 def history(request: Request, studio_id: str) -> Response:
     """Every revision with its label, newest first."""
     store = repository(request)
-    page = Page(request, store.newest(studio_id), "history", store.can_undo_redo(studio_id))
+    newest = store.newest(studio_id)
+    page = Page(request, newest, "history", store.can_undo_redo(newest))
     page.extra["rows"] = store.history(studio_id)
     return render("templates/whole.html", page, body="pages/history/page.html")
 
@@ -66,7 +67,7 @@ def remedies(
     """Remedies of some open lines of a page, each put into its place."""
     held = repository(request).at(studio_id, revision)
     page = Page(request, held, "set" if set_id else "brief", set_id=set_id or None)
-    shown = [m for m in page.ledger.lines if m.set_id in (None, page.set_id) and m.verdict is not Verdict.CLEAR]
+    shown = [m for m in page.ledger.shown_with(page.set_id) if m.verdict is not Verdict.CLEAR]
     found = []
     for margin in shown[start : start + min(max(count, 1), 12)]:
         options = remedies_of(page.studio, margin, page.ledger)[:MOST_REMEDIES]

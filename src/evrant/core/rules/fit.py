@@ -3,13 +3,15 @@ fit.holder_ceiling, fit.holder_wall; remedies also for what is in each other's w
 
 from collections.abc import Iterable
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
 from evrant.core.edits import SetFields, Shift
 from evrant.core.estimate import Estimate, Share, estimate
-from evrant.core.footprint import Clearance, clearance, reflex_corners
+from evrant.core.footprint import Clearance, Plan, clearance, reflex_corners
 from evrant.core.margins import Basis, Margin, judge, unknown
+from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
 from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
@@ -164,42 +166,46 @@ def _holder_ceiling(scene: Scene) -> Iterable[Margin]:
     )
 
 
+_LINES: Memo[Margin] = Memo(6_000_000, lambda line: 1800)
+
+
 def _walls(scene: Scene) -> Iterable[Margin]:
     """Each light, the background, the subject and the camera inside the walls."""
-    walls = scene.walls
-    if walls is None:
+    if scene.walls is None:
         return
-    say = Say.of(scene.brief)
     grouped: dict[str, list[Thing]] = {}
     for thing in scene.things:
         if thing.kind in ("light", "holder", "backdrop", "subject", "prop", "camera"):
             grouped.setdefault(thing.path, []).append(thing)
     for path, things in grouped.items():
-        solid = plan_hull(np.vstack([thing.cloud for thing in things]))
-        points = solid[:, :2]
-        if path.endswith("/camera") and _in_doorway(scene):
-            continue
-        found = clearance(walls, points)
-        found = _reflex(scene, points, found)
-        names = "background and its holder" if path.endswith("/background") else things[0].name
-        shares = found.shares + size_shares(scene, things, found.way)
-        wall = scene.room.edges(walls.count)[found.wall].name
-        spot = _nearest_point(solid, found)
-        yield judge(
-            "fit.holder_wall" if path.endswith("/background") else "fit.wall",
-            (path,),
-            f"{names.capitalize()} inside the walls",
-            Estimate(found.value, shares),
-            need=0.0,
-            have=found.value,
-            unit="m",
-            clear=f"There is room between the walls and the {names}.",
-            short=f"The {wall} is in the way of the {names}.",
-            reason=f"Nearest wall: {wall}, {say.short_by(found.value)} {'free' if found.value >= 0 else 'too far'}.",
-            basis=WALLS,
-            at=spot,
-            placing=PLACING,
-        )
+        if not (path.endswith("/camera") and _in_doorway(scene)):
+            parts = (scene.room, scene.brief, *things)
+            yield _LINES.get(path, parts, partial(_wall_line, scene, scene.walls, path, things))
+
+
+def _wall_line(scene: Scene, walls: Plan, path: str, things: list[Thing]) -> Margin:
+    say = Say.of(scene.brief)
+    solid = plan_hull(np.vstack([thing.cloud for thing in things]))
+    points = solid[:, :2]
+    found = _reflex(walls, points, clearance(walls, points))
+    background = path.endswith("/background")
+    names = "background and its holder" if background else things[0].name
+    wall = scene.room.edges(walls.count)[found.wall].name
+    return judge(
+        "fit.holder_wall" if background else "fit.wall",
+        (path,),
+        f"{names.capitalize()} inside the walls",
+        Estimate(found.value, found.shares + size_shares(scene, things, found.way)),
+        need=0.0,
+        have=found.value,
+        unit="m",
+        clear=f"There is room between the walls and the {names}.",
+        short=f"The {wall} is in the way of the {names}.",
+        reason=f"Nearest wall: {wall}, {say.short_by(found.value)} {'free' if found.value >= 0 else 'too far'}.",
+        basis=WALLS,
+        at=_nearest_point(solid, found),
+        placing=PLACING,
+    )
 
 
 def _in_doorway(scene: Scene) -> bool:
@@ -217,16 +223,15 @@ def _nearest_point(solid: Points, found: Clearance) -> tuple[float, float, float
     return float(x), float(y), float(z)
 
 
-def _reflex(scene: Scene, points: Points, found: Clearance) -> Clearance:
+def _reflex(walls: Plan, points: Points, found: Clearance) -> Clearance:
     """Corners that stick into the room may poke into a hull none of whose points is outside."""
-    assert scene.walls is not None
     flat = np.column_stack([points, np.zeros(len(points))])
-    for corner in reflex_corners(scene.walls):
-        tip = np.array([[*scene.walls.corners[corner], 0.0]])
+    for corner in reflex_corners(walls):
+        tip = np.array([[*walls.corners[corner], 0.0]])
         gap, way = separation(flat, tip)
         if gap < found.value:
             shares = tuple(
-                Share(label, abs(float(way[:2] @ moves[corner])) * f.pm) for label, f, moves in scene.walls.figures
+                Share(label, abs(float(way[:2] @ moves[corner])) * f.pm) for label, f, moves in walls.figures
             )
             found = replace(
                 found,

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -10,10 +11,11 @@ from numpy.typing import NDArray
 from evrant.core.base import Model
 from evrant.core.estimate import Estimate, Share
 from evrant.core.margins import Basis, Margin, judge
+from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
 from evrant.core.rules.twins import twins
 from evrant.core.scene import Scene
-from evrant.core.solids import Vector, coarse_separations, separation, supports
+from evrant.core.solids import Vector, coarse_separations, separation
 from evrant.core.studio.room import Door, Room
 from evrant.core.studio.studio import by_id
 from evrant.core.things import Part, Thing, box_thing
@@ -52,6 +54,10 @@ class _Pair:
     way: Vector
 
 
+_LINES: Memo[Margin] = Memo(6_000_000, lambda line: 1800)
+_GAPS: Memo[tuple[float, Vector]] = Memo(6_000_000, lambda found: 500)
+
+
 def margins(scene: Scene) -> Iterable[Margin]:
     """Bodies against each other: the nearest neighbour of everything that stands in the set."""
     things = scene.things
@@ -59,7 +65,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     if len(flat) < 2:
         return
     owners = np.array([i for i, _ in flat])
-    gaps = coarse_separations(supports([part.solid for _, part in flat]))
+    gaps = coarse_separations(np.vstack([thing.reach for thing in things]))
     gaps[~_may_collide(things)[np.ix_(owners, owners)]] = np.inf
     worst: dict[str, _Pair] = {}
     for i, thing in enumerate(things):
@@ -69,7 +75,9 @@ def margins(scene: Scene) -> Iterable[Margin]:
         if pair is not None and (thing.path not in worst or pair.gap < worst[thing.path].gap):
             worst[thing.path] = pair
     for pair in worst.values():
-        yield _door_line(scene, pair) if pair.first.kind == "door" else _pair_line(scene, pair)
+        build = _door_line if pair.first.kind == "door" else _pair_line
+        parts = (scene.brief, scene.room, pair.first, pair.second)
+        yield _LINES.get(scene.path, parts, partial(build, scene, pair))
 
 
 def _may_collide(things: tuple[Thing, ...]) -> NDArray[np.bool_]:
@@ -101,7 +109,7 @@ def _nearest(
         if not np.isfinite(coarse) or (best is not None and coarse > min(best.gap, NEAR)):
             break
         first, second = flat[int(rows[r])][1], flat[int(c)][1]
-        gap, way = separation(first.solid, second.solid)
+        gap, way = _GAPS.get("", (first.solid, second.solid), partial(separation, first.solid, second.solid))
         if best is None or gap < best.gap:
             best = _Pair(things[index], things[int(owners[c])], (first, second), gap, way)
     return best

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from evrant.core.edits import SetFields
 from evrant.core.estimate import estimate
 from evrant.core.margins import Basis, Margin, judge, unknown
+from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Scene
@@ -64,10 +65,19 @@ def watts(energy: float = 0.0, recycle: float = 1.0, modelling: float = 0.0, pow
 
 
 def _worst(studio: Studio, circuit: str) -> Margin | None:
-    lines = [line for plan in studio.sets for line in _set_load(studio, plan, circuit)]
+    lines = [line for plan in studio.sets for line in _load_of(studio, plan, circuit)]
     if not lines:
         return None
     return min(lines, key=Margin.order)
+
+
+_LOADS: Memo[tuple[Margin, ...]] = Memo(4_000_000, lambda lines: 300 + 1500 * len(lines))
+
+
+def _load_of(studio: Studio, plan: SetPlan, circuit: str) -> tuple[Margin, ...]:
+    """`_set_load`, kept while the set, the circuits, the kit and the country stay the same."""
+    parts = (studio.brief, studio.room.circuits, studio.gear, plan)
+    return _LOADS.get(circuit, parts, lambda: tuple(_set_load(studio, plan, circuit)))
 
 
 def _set_load(studio: Studio, plan: SetPlan, key: str) -> Iterable[Margin]:

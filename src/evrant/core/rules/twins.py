@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from evrant.core.estimate import Share
+from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
 from evrant.core.scene import Scene
 from evrant.core.solids import Vector
@@ -26,6 +27,11 @@ SIZES: dict[str, tuple[str, ...]] = {
 """Figures of an item that shape its outline, by kind."""
 
 
+_TWINS: Memo[tuple[tuple[str, Thing], ...]] = Memo(
+    24_000_000, lambda found: 600 + sum(60 * len(twin.cloud) for _, twin in found)
+)
+
+
 def size_shares(scene: Scene, things: list[Thing], way: Vector) -> tuple[Share, ...]:
     """Shares of the things' own sizes: each is rebuilt with one figure moved by its ±."""
     flat = np.array([way[0], way[1], 0.0])
@@ -38,11 +44,9 @@ def size_shares(scene: Scene, things: list[Thing], way: Vector) -> tuple[Share, 
     return tuple(Share(label, amount) for label, amount in shares.items() if amount > 1e-9)
 
 
-def twins(scene: Scene, thing: Thing) -> list[tuple[str, Thing]]:
-    """`_resized`, built once for a scene: walls and neighbours both ask for it."""
-    if thing not in scene.twins:
-        scene.twins[thing] = list(_resized(scene, thing))
-    return scene.twins[thing]
+def twins(scene: Scene, thing: Thing) -> tuple[tuple[str, Thing], ...]:
+    """`_resized`, built once for a thing: what shapes it shapes its twins alike."""
+    return _TWINS.get("twins", (thing,), lambda: tuple(_resized(scene, thing)))
 
 
 def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
