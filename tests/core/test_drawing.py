@@ -71,11 +71,19 @@ def test_the_lens_axis_lies_level_with_the_camera_on_the_right(turn: float) -> N
 
 
 def test_the_sheet_fills_the_space_it_is_given() -> None:
-    for width, height in ((760, 720), (1600, 900), (380, 430)):
+    for width, height in ((760, 720), (1600, 900), (620, 500)):
         layout = layout_of(scene(demo(), 1), width, height)
         assert layout is not None
         used = layout.picture[0] + layout.facing.width, layout.facing.y + layout.facing.height
         assert 0.8 < max(used[0] / width, used[1] / height) <= 1.0
+
+
+def test_a_narrow_sheet_stacks_its_views() -> None:
+    layout = layout_of(scene(demo(), 1), 380, 430)
+    assert layout is not None
+    tops = [layout.plan.y, layout.lens.y, layout.facing.y, layout.picture[1]]
+    assert tops == sorted(tops) and layout.picture[1] + layout.picture[3] < layout.height
+    assert max(frame.x + frame.width for frame in (layout.plan, layout.lens, layout.facing)) <= 380
 
 
 @pytest.mark.parametrize(

@@ -6,33 +6,34 @@ from typing import TypeVar
 import numpy as np
 
 from evrant.core.footprint import Plan, first_wall, plan_of
-from evrant.core.framing import subject_distance
+from evrant.core.framing import focal_for, subject_distance
+from evrant.core.quantity import Figure
 from evrant.core.rules.support import stand_height_wanted
+from evrant.core.scene import OPERATOR_DEPTH
 from evrant.core.solids import Vector
 from evrant.core.studio.gear import Backdrop, Camera, Flash, Holder, Item, Lamp, Lens, Modifier, Stand
 from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
-from evrant.core.wanted import wanted
+from evrant.core.wanted import Wanted, wanted
 
 K = TypeVar("K")
 BACKGROUND_OFF_WALL = 0.45
 GAP = 1.0
+LONGEST_USUAL = 0.09
+"""Longest focal length to begin with on 36 × 24 mm [m]; longer ones flatten a small room's work for nothing."""
 KEY_ROUND, KEY_UP = 40.0, 40.0
 """Key light round and up from the nose line [degrees]; 45/45 is common practice, a little less fits lower rooms."""
 
 
 def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
     """Mark, camera, background and one key light along the room's longest free line through its middle."""
-    name = f"{shot.name}, first arrangement"
-    walls = plan_of(studio.room)
-    asked = wanted(shot)
-    body, lens = _first(studio, Camera), _lens(studio)
+    body = _first(studio, Camera)
     plan = SetPlan(
         id=set_id,
-        name=name[:80],
+        name=f"{shot.name}, first arrangement"[:80],
         shot=shot.id,
-        camera=CameraPlace(body=body.id if body else None, lens=lens.id if lens else None),
+        camera=CameraPlace(body=_id(body)),
         background=BackgroundPlace(backdrop=_id(_first(studio, Backdrop)), holder=_id(_first(studio, Holder))),
         lights=(
             LightPlace(
@@ -44,26 +45,61 @@ def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
             ),
         ),
     )
+    walls, asked = plan_of(studio.room), wanted(shot)
     if walls is None:
-        return plan
+        return plan.changed(camera=plan.camera.changed(lens=_id(_first(studio, Lens))))
     back, axis, room = _longest_line(walls)
-    gap = min(shot.background_gap.value if shot.background_gap else GAP, 0.4 * room)
+    gap = min((shot.background_gap.value if shot.background_gap else GAP) + 0.05, 0.4 * room)
     line = back + axis * min(BACKGROUND_OFF_WALL, 0.15 * room)
     mark = line + axis * gap
-    distance = 0.5 * room
-    if asked and body and lens and lens.focal and body.sensor_width and body.sensor_height:
-        upright = shot.orientation == "portrait"
-        side = body.sensor_width if upright else body.sensor_height
-        distance = subject_distance(lens.focal.value, side.value, asked.height.value) * 1.02 + 0.02
-    camera = mark + axis * min(distance, max(room - float((mark - back) @ axis) - 0.1, 0.3))
+    free = max(room - float((mark - back) @ axis) - OPERATOR_DEPTH - 0.1, 0.3)
+    lens, focal, distance = _lens(studio, shot, body, asked, free)
+    spot = mark + axis * distance
+    height = _background_height(studio, asked, distance, gap)
     out = min(max(1.5 * asked.height.value, 0.7), 1.7) if asked else 1.2
-    height = min(asked.top + 0.4 if asked else 2.0, studio.room.height.value - 0.15 if studio.room.height else 2.2)
     return plan.changed(
         mark=Mark(x=_r(mark[0]), y=_r(mark[1])),
-        camera=plan.camera.changed(x=_r(camera[0]), y=_r(camera[1])),
+        camera=CameraPlace(body=_id(body), lens=_id(lens), focal=focal, x=_r(spot[0]), y=_r(spot[1])),
         background=plan.background.changed(x=_r(line[0]), y=_r(line[1]), height=_r(height)),
         lights=(_key(studio, plan.lights[0], mark, axis, asked.face if asked else 1.5, out),),
     )
+
+
+def _background_height(studio: Studio, asked: Wanted | None, distance: float, gap: float) -> float:
+    """A little over what the frame sees there, within the holder and under the ceiling."""
+    height = 2.0
+    if asked:
+        height = asked.middle + asked.height.value / 2 * (distance + gap) / max(distance, 0.1) + 0.08
+    holder = _first(studio, Holder)
+    if holder and holder.max_height:
+        height = min(height, holder.max_height.value)
+    return min(height, studio.room.height.value - 0.12) if studio.room.height else height
+
+
+def _lens(
+    studio: Studio, shot: Shot, body: Camera | None, asked: Wanted | None, free: float
+) -> tuple[Lens | None, Figure | None, float]:
+    """The longest lens (and setting of a zoom) that frames the shot within `free` metres, owned before
+    planned; the shortest when none does. With it the distance to stand at [m]."""
+    lenses = [item for item in studio.gear if isinstance(item, Lens) and item.focal and item.status != "considered"]
+    lenses = [lens for lens in lenses if lens.status == "owned"] or lenses
+    if not lenses or asked is None or body is None or body.sensor_width is None or body.sensor_height is None:
+        return (lenses[0] if lenses else None), None, free
+    long, short = body.sensor_width.value, body.sensor_height.value
+    across, up = (short, long) if shot.orientation == "portrait" else (long, short)
+    most = min(focal_for(free / 1.05, up, asked.height.value), focal_for(free / 1.05, across, asked.width))
+    most = min(most, LONGEST_USUAL * long / 0.036)
+
+    def setting(lens: Lens) -> float:
+        least = lens.focal.value if lens.focal else 0.0
+        return min(max(most, least), lens.focal_long.value) if lens.focal_long else least
+
+    fitting = [lens for lens in lenses if setting(lens) <= most * 1.0001]
+    lens = max(fitting, key=setting) if fitting else min(lenses, key=setting)
+    focal = setting(lens)
+    need = max(subject_distance(focal, up, asked.height.value), subject_distance(focal, across, asked.width))
+    used = Figure(round(focal, 4), 0.02 * focal, "maker") if lens.focal_long else None
+    return lens, used, need * 1.04 + 0.02
 
 
 def _key(studio: Studio, light: LightPlace, mark: Vector, axis: Vector, face: float, out: float) -> LightPlace:
@@ -94,13 +130,6 @@ def _longest_line(walls: Plan) -> tuple[Vector, Vector, float]:
     if best is None:
         return walls.corners[0], walls.inward(0), 1.0
     return best
-
-
-def _lens(studio: Studio) -> Lens | None:
-    """The owned lens nearest a normal one, else the first planned."""
-    lenses = [item for item in studio.gear if isinstance(item, Lens) and item.focal]
-    owned = [lens for lens in lenses if lens.status == "owned"]
-    return min(owned or lenses, key=lambda lens: abs((lens.focal.value if lens.focal else 1) - 0.05), default=None)
 
 
 def _light_stand(studio: Studio) -> Stand | None:

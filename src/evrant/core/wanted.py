@@ -14,8 +14,8 @@ HEADROOM = 0.09
 """Air above the head as a share of the frame's height in a crop."""
 AIR = 1.14
 """Frame over subject when all of it is wanted."""
-SHOULDERS = 0.36
-"""Width a crop must hold as a share of stature."""
+SHOULDERS, ELBOWS = 0.27, 0.32
+"""Width that head and shoulders, and longer crops, must hold as a share of stature."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +94,7 @@ def _frame_height(shot: Shot, heights: list[float]) -> float:
 def _frame_width(shot: Shot, heights: list[float]) -> float:
     _, _, left, right = _bounds(shot, heights)
     if _is_crop(shot) and len(shot.subjects) == 1:
-        return SHOULDERS * heights[0] * (1.0 if shot.crop == "head and shoulders" else 1.15)
+        return (SHOULDERS if shot.crop == "head and shoulders" else ELBOWS) * heights[0]
     return (right - left) * 1.08
 
 

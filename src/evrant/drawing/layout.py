@@ -13,6 +13,8 @@ from evrant.core.solids import Points, Vector
 ViewName = Literal["plan", "lens", "facing", "picture"]
 LEFT, TOP, GAP, TICKS, TITLE, RIGHT = 46.0, 4.0, 54.0, 30.0, 24.0, 14.0
 MOST_SCALE = 260.0
+NARROW = 560.0
+"""Narrower sheets stack their views."""
 
 
 @dataclass(frozen=True)
@@ -82,19 +84,33 @@ def layout_of(scene: Scene, width: float, height: float, turn: float | None = No
     corners = np.column_stack([scene.walls.corners, np.zeros(scene.walls.count)])
     u, v = corners @ along, corners @ side
     long, wide, tall = float(np.ptp(u)), float(np.ptp(v)), _ceiling(scene)
-    scale = min(
-        (width - LEFT - GAP - RIGHT) / (long + wide),
-        (height - TOP - 2 * TITLE - 2 * TICKS - 10) / (wide + tall),
-        MOST_SCALE,
-    )
-    column = LEFT + long * scale + GAP
-    row = TOP + TITLE + wide * scale + TICKS + TITLE + 6
+    if width < NARROW:
+        scale = min((width - LEFT - RIGHT) / max(long, wide), MOST_SCALE)
+        column, rows = LEFT, _stacked(scale, wide, tall)
+    else:
+        scale = min(
+            (width - LEFT - GAP - RIGHT) / (long + wide),
+            (height - TOP - 2 * TITLE - 2 * TICKS - 10) / (wide + tall),
+            MOST_SCALE,
+        )
+        row = TOP + TITLE + wide * scale + TICKS + TITLE + 6
+        column, rows = LEFT + long * scale + GAP, (row, row, TOP + TITLE, height)
     low_u, low_v = float(u.min()), float(v.min())
     plan = Frame("plan", LEFT, TOP + TITLE, long * scale, wide * scale, scale, along, side, (low_u, low_v))
-    lens = Frame("lens", LEFT, row, long * scale, tall * scale, scale, along, up, (low_u, 0.0))
-    facing = Frame("facing", column, row, wide * scale, tall * scale, scale, side, up, (low_v, 0.0))
-    picture = (column, TOP + TITLE, width - column - RIGHT, wide * scale)
-    return Layout(width, height, scale, angle, plan, lens, facing, picture)
+    lens = Frame("lens", LEFT, rows[0], long * scale, tall * scale, scale, along, up, (low_u, 0.0))
+    facing = Frame("facing", column, rows[1], wide * scale, tall * scale, scale, side, up, (low_v, 0.0))
+    picture = (column, rows[2], width - column - RIGHT, wide * scale)
+    return Layout(width, rows[3], scale, angle, plan, lens, facing, picture)
+
+
+def _stacked(scale: float, wide: float, tall: float) -> tuple[float, float, float, float]:
+    """Tops of the section along the lens, the section facing the background and the picture under the
+    plan, and the height of it all."""
+    step = TICKS + TITLE + 10
+    lens = TOP + TITLE + wide * scale + step
+    facing = lens + tall * scale + step
+    picture = facing + tall * scale + step
+    return lens, facing, picture, picture + wide * scale + TICKS
 
 
 def _ceiling(scene: Scene) -> float:

@@ -157,7 +157,7 @@ def _boxes(frame: Frame, scene: Scene) -> str:
         label, words = thing.name, ""
         if low > OVERHEAD:
             label = f"{thing.name}, {Say.of(scene.brief).length(low)} clear"
-        x, y = points[:, 0].min() + 8, points[:, 1].min() + (points[:, 1].max() - points[:, 1].min()) / 2 + 4
+        x, y = points[:, 0].min() + 24, points[:, 1].min() + (points[:, 1].max() - points[:, 1].min()) / 2 + 4
         if np.ptp(points[:, 0]) > 90:
             words = text(x, y, label, "note on-hatch" if low > OVERHEAD else "note")
         shapes = [shape(points, "overhead" if low > OVERHEAD else "furniture"), words]

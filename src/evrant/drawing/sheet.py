@@ -46,7 +46,7 @@ def sheet(
         *views,
         id="sheet",
         xmlns="http://www.w3.org/2000/svg",
-        viewBox=f"0 0 {number(width)} {number(height)}",
+        viewBox=f"0 0 {number(width)} {number(layout.height)}",
         class_="sheet",
         role="group",
         aria_label=f"Drawing of {scene.plan.name}",

@@ -219,7 +219,9 @@ def _exact_length(metres: float, units: Units) -> str:
     feet, inches = divmod(inches, 12)
     part = f" {Fraction(rest, 16)}" if rest else ""
     sign = "-" if metres < 0 and sixteenths else ""
-    return f"{sign}{feet}' {inches}{part}\"" if feet else f'{sign}{inches}{part}"'
+    if not feet:
+        return f'{sign}{f"{inches}{part}" if inches or not rest else part.strip()}"'
+    return f"{sign}{feet}' {inches}{part}\""
 
 
 def parse(text: str, spec: Spec, units: Units) -> Any:

@@ -46,11 +46,11 @@ class Ell(Model):
     """A rectangle with one corner cut out."""
 
     kind: Literal["ell"] = "ell"
-    length: RoomLength | None = Field(None, title="Length, along A–B, overall")
-    width: RoomLength | None = Field(None, title="Width, along A–D, overall")
+    length: RoomLength | None = Field(None, title="Length overall, along A–B")
+    width: RoomLength | None = Field(None, title="Width overall, across it")
     cut_length: Opening | None = Field(None, title="Length of the missing part")
     cut_width: Opening | None = Field(None, title="Width of the missing part")
-    cut_corner: CutCorner = Field("C", title="Corner that is missing")
+    cut_corner: CutCorner = Field("C", title="Which corner of the whole rectangle is missing (A–B is the first wall)")
 
     @model_validator(mode="after")
     def _cut_fits(self) -> "Ell":
@@ -201,10 +201,10 @@ class Box(Model):
 
     id: Slug
     name: Name = Field("Furniture", title="Name")
-    x: Distance | None = Field(None, title="From wall A–D")
-    y: Distance | None = Field(None, title="From wall A–B")
+    x: Distance | None = Field(None, title="Along A–B, from A")
+    y: Distance | None = Field(None, title="Off wall A–B")
     length: Opening | None = Field(None, title="Size along A–B")
-    width: Opening | None = Field(None, title="Size along A–D")
+    width: Opening | None = Field(None, title="Size across")
     base: Distance | None = Field(None, title="Underside above floor (empty: on the floor)")
     height: Opening | None = Field(None, title="Height of the thing itself")
     movable: bool = Field(False, title="Can be moved")

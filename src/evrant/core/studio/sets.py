@@ -18,8 +18,8 @@ LENGTH: JsonDict = {"show": "length"}
 class Mark(Model):
     """Where the subject stands. Facing is empty when it faces the camera."""
 
-    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
-    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     facing: Degrees | None = Field(None, title="Turned to (empty: to the camera)", json_schema_extra={"show": "°"})
 
 
@@ -30,8 +30,8 @@ class CameraPlace(Model):
     lens: Slug | None = Field(None, title="Lens", json_schema_extra={"gear": "lens"})
     focal: Focal | None = Field(None, title="Focal length used (zoom)")
     support: Slug | None = Field(None, title="Tripod", json_schema_extra={"gear": "stand"})
-    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
-    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     height: Height | None = Field(None, title="Height (empty: middle of the frame)", json_schema_extra=LENGTH)
     operator: Literal["photographer behind it", "remote or timer"] = Field(
         "photographer behind it", title="Released by"
@@ -43,8 +43,8 @@ class BackgroundPlace(Model):
 
     backdrop: Slug | None = Field(None, title="Background", json_schema_extra={"gear": "backdrop"})
     holder: Slug | None = Field(None, title="Holder", json_schema_extra={"gear": "holder"})
-    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
-    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     facing: Degrees | None = Field(None, title="Faces (empty: the camera)", json_schema_extra={"show": "°"})
     height: Height | None = Field(None, title="Height of its top edge", json_schema_extra=LENGTH)
 
@@ -61,8 +61,8 @@ class LightPlace(Model):
     modifier: Slug | None = Field(None, title="Modifier", json_schema_extra={"gear": "modifier"})
     support: Slug | None = Field(None, title="Stand", json_schema_extra={"gear": "stand"})
     circuit: Slug | None = Field(None, title="Plugged into circuit", json_schema_extra={"list": "circuits"})
-    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
-    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     height: Height | None = Field(None, title="Height of its middle", json_schema_extra=LENGTH)
     power: Annotated[float, Field(gt=0, le=1)] | None = Field(
         None, title="Power, share of full", json_schema_extra={"show": "fraction"}
@@ -74,8 +74,8 @@ class PropPlace(Model):
 
     id: Slug
     item: Slug | None = Field(None, title="What", json_schema_extra={"gear": "table board"})
-    x: Coordinate | None = Field(None, title="From wall A–D", json_schema_extra=LENGTH)
-    y: Coordinate | None = Field(None, title="From wall A–B", json_schema_extra=LENGTH)
+    x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     turn: Degrees = Field(0.0, title="Turned by", json_schema_extra={"show": "°"})
 
 

@@ -189,7 +189,7 @@
     if (width < 50 || height < 50) return;
     document.cookie = `evrant_sheet=${Math.round(width)}x${Math.round(height)}; path=/; SameSite=Strict; max-age=31536000`;
     const box = drawn.viewBox.baseVal;
-    if (Math.abs(box.width - width) > 0.03 * width || Math.abs(box.height - height) > 0.03 * height) redraw();
+    if (Math.abs(box.width - width) > 0.03 * width || (width >= 560 && Math.abs(box.height - height) > 0.03 * height)) redraw();
   }
   function redraw() {
     round_trip += 1;

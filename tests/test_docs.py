@@ -1,0 +1,77 @@
+"""Documentation is tested: codes, format, commands and pictures."""
+
+import json
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from helpers.studios import demo
+from pydantic import TypeAdapter
+
+from evrant import cli
+from evrant.core.ledger import PROPOSE
+from evrant.core.studio.studio import Studio
+from evrant.files.document import schema
+
+ROOT = Path(__file__).parents[1]
+RULES = ROOT / "src/evrant/core/rules"
+
+
+def codes() -> set[str]:
+    words = "".join(path.read_text() for path in RULES.glob("*.py"))
+    return set(re.findall(r'"((?:frame|fit|support|light|power|stow|budget)\.[a-z_]+)"', words))
+
+
+def test_every_code_is_documented_and_every_documented_code_exists() -> None:
+    described = set(re.findall(r"^\| `([a-z]+\.[a-z_]+)` \|", (ROOT / "docs/guide.md").read_text(), re.M))
+    assert described == codes() and len(codes()) >= 12
+    assert all(code.split(".")[0] in PROPOSE for code in codes())
+
+
+def test_the_schema_is_the_generated_one_and_accepts_the_example() -> None:
+    written = (ROOT / "docs/format/studio.schema.json").read_text()
+    assert written == schema()
+    assert json.loads(written) == TypeAdapter(Studio).json_schema(by_alias=True)
+    assert Studio.model_validate_json((ROOT / "examples/adoption-corner.json").read_text()) == demo()
+
+
+def test_the_readme_begins_with_the_two_commands_and_links_every_picture() -> None:
+    readme = (ROOT / "README.md").read_text()
+    assert readme.index("bin/demo") < readme.index("bin/test") < 300
+    pictures = {path.name for path in (ROOT / "docs/screenshots").glob("*.png")}
+    assert pictures == set(re.findall(r"docs/screenshots/([a-z-]+\.png)", readme)) and 0 < len(pictures) < 20
+
+
+def test_the_command_line(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    assert cli.main(["check", str(ROOT / "examples/adoption-corner.json")]) == 1
+    assert "Not ready to buy" in capsys.readouterr().out
+    assert cli.main(["check", str(ROOT / "examples/adoption-corner.json"), "--json"]) == 1
+    data = json.loads(capsys.readouterr().out)
+    assert {
+        "code",
+        "about",
+        "need",
+        "have",
+        "margin",
+        "unit",
+        "uncertainty",
+        "verdict",
+        "sentence",
+        "basis",
+        "remedies",
+    } <= set(data["margins"][0])
+    bad = tmp_path / "bad.json"
+    bad.write_text(json.dumps({"format": "evrant-studio", "schema": 1, "name": "x", "room": {"height": 0.005}}))
+    assert cli.main(["check", str(bad)]) == 2
+    assert "room.height" in capsys.readouterr().err
+    assert cli.main(["check", str(tmp_path / "none.json")]) == 2
+
+
+def test_the_command_runs_from_anywhere(tmp_path: Path) -> None:
+    done = subprocess.run(
+        [str(ROOT / "bin/evrant"), "schema"], cwd=tmp_path, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0 and json.loads(done.stdout)["title"] == "Studio"
+    assert sys.executable

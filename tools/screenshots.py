@@ -1,0 +1,62 @@
+"""Walks the demo studio in a browser and keeps one picture of each main view."""
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+TO = Path(__file__).parents[1] / "docs/screenshots"
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"]
+
+
+def keep(page: Page, name: str, wait: int = 2500) -> None:
+    page.wait_for_timeout(wait)
+    page.screenshot(path=TO / f"{name}.png")
+
+
+def main(base: str) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(base)
+        keep(page, "studios", 500)
+        page.get_by_role("button", name="as your own copy").click()
+        page.wait_for_selector("#sheet")
+        studio = "/".join(page.url.split("/")[:5])
+        for name in ("brief", "room", "shots", "kit"):
+            page.goto(f"{studio}/{name}")
+            keep(page, name, 1200)
+        page.goto(f"{studio}/sets/kneeling-a")
+        keep(page, "set", 5000)
+        page.locator("#strip [role=tab]", has_text="Key").click()
+        page.wait_for_timeout(800)
+        height = page.locator("#panel-lights-key [data-field=height] input[name=height]")
+        height.fill("as high as it goes")
+        height.press("Tab")
+        keep(page, "set-typing", 5000)
+        page.reload()
+        page.wait_for_timeout(1500)
+        paper = page.locator("#plan-sets-kneeling-a-background .paper").bounding_box()
+        assert paper is not None
+        x, y = paper["x"] + paper["width"] / 2, paper["y"] + paper["height"] / 3
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 26, y, steps=5)
+        keep(page, "set-dragging", 1200)
+        page.keyboard.press("Escape")
+        page.mouse.up()
+        page.wait_for_timeout(800)
+        page.evaluate("sessionStorage.clear()")
+        page.goto(f"{studio}/brief")
+        page.get_by_label("Units").select_option("imperial")
+        page.wait_for_timeout(800)
+        page.goto(f"{studio}/sets/cat-a")
+        keep(page, "set-imperial", 5000)
+        phone = browser.new_page(viewport={"width": 390, "height": 844}, device_scale_factor=1)
+        phone.goto(f"{studio}/room")
+        keep(phone, "phone-room", 1500)
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
