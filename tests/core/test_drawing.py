@@ -10,9 +10,11 @@ from helpers.studios import demo, one_portrait, parse
 
 from evrant.core.edits import SetFields, apply
 from evrant.core.ledger import ledger_of
+from evrant.core.margins import Verdict
 from evrant.core.memo import fresh
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
+from evrant.core.words import Say
 from evrant.drawing.layout import layout_of
 from evrant.drawing.sheet import room_sheet, sheet
 from evrant.drawing.svg import hull, path_of, title, union_path
@@ -114,7 +116,9 @@ def test_what_is_remembered_is_what_would_be_drawn(target: str, fields: dict[str
 
 def test_conflicts_are_circled_with_their_margin() -> None:
     markup = drawn(demo(), 1)
-    assert markup.count('class="conflict"') >= 6 and "−3 cm" in markup
+    shorts = [m for m in ledger_of(demo()).of_set("kneeling-a") if m.verdict is Verdict.SHORT and m.at]
+    assert len(shorts) >= 3 and markup.count('class="conflict-mark"') >= 2 * len(shorts)
+    assert Say.of(demo().brief).margin(shorts[0].margin, shorts[0].unit) in markup
 
 
 def test_half_described_sets_are_drawn_as_far_as_they_go() -> None:

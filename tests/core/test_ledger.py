@@ -29,6 +29,7 @@ ALL_CODES = {
     "frame.backdrop_width",
     "frame.backdrop_height",
     "frame.backdrop_sweep",
+    "frame.intrusion",
     "fit.backdrop_gap",
     "fit.ceiling",
     "fit.wall",
@@ -160,34 +161,38 @@ def figures_in(thing: Any, path: str = "") -> list[tuple[str, str, Figure]]:
     return found
 
 
-def changed_by(before: Ledger, after: Ledger, field: str, least: float) -> set[str]:
-    """Keys of judged lines in which a number moved."""
+def moved_by(before: Ledger, after: Ledger, field: str, least: float) -> set[str]:
+    """Keys of judged lines whose margin moved, or whose variance grew, by more than `least`."""
     new = {m.key: m for m in after.lines}
     moved = set()
     for margin in before.lines:
         other = new.get(margin.key)
         old_value, new_value = getattr(margin, field), getattr(other, field, None)
-        if old_value is not None and new_value is not None and abs(new_value - old_value) > least:
+        if old_value is None or new_value is None:
+            continue
+        change = new_value - old_value if field == "margin" else abs(new_value**2 - old_value**2) ** 0.5
+        if abs(change) > least:
             moved.add(margin.key)
     return moved
 
 
 def test_widening_one_input_widens_exactly_the_margins_that_read_it() -> None:
-    """A margin reads an input if nudging the input's value moves it; it must then widen with its ±, and no other."""
+    """A margin reads an input if it moves with the input's value: by more than a thousandth of it. It must
+    then widen by slope × ±, and no other may."""
     studio = parse(one_portrait() | {"name": "jacobian"})
     base = ledger_of(studio)
     checked = 0
     for target, name, figure in figures_in(studio):
         step = max(figure.value * 1e-4, 1e-5)
-        wide = apply(
-            studio, SetFields(target=target, fields={name: {"value": figure.value, "pm": figure.pm + 50 * step}})
-        )
-        up = apply(studio, SetFields(target=target, fields={name: {"value": figure.value + step, "pm": figure.pm}}))
-        down = apply(studio, SetFields(target=target, fields={name: {"value": figure.value - step, "pm": figure.pm}}))
-        read = changed_by(base, ledger_of(up), "margin", step * 1e-3) | changed_by(
-            base, ledger_of(down), "margin", step * 1e-3
-        )
-        widened = changed_by(base, ledger_of(wide), "uncertainty", 1e-9)
+        wide = figure.pm + 50 * step
+
+        def judged(value: float, pm: float, target: str = target, name: str = name) -> Ledger:
+            return ledger_of(apply(studio, SetFields(target=target, fields={name: {"value": value, "pm": pm}})))
+
+        up, down = (judged(figure.value + way * step, figure.pm) for way in (1, -1))
+        read = moved_by(base, up, "margin", step * 1e-3) | moved_by(base, down, "margin", step * 1e-3)
+        spread = (wide**2 - figure.pm**2) ** 0.5
+        widened = moved_by(base, judged(figure.value, wide), "uncertainty", spread * 1e-3)
         assert widened == read, (target, name, widened ^ read)
         checked += 1
     assert checked > 40

@@ -118,6 +118,7 @@ MISTAKES: list[tuple[str, Change, str]] = [
     ("roll wider than its holder", _gear("stands", max_width=1.2), "support.holder_span"),
     ("roll longer than the cupboard", lambda d: d["room"]["places"][0].update(height=0.5), "stow.length"),
     ("more than the purse", lambda d: d["brief"].update(budget="300"), "budget.total"),
+    ("a light inside the frame", _light(x=2.3, y=2.2, height=1.6), "frame.intrusion"),
     ("too little in focus", _shot(aperture=1.4), "frame.depth"),
     ("camera cuts into the frame", _set("camera", x=3.2), "frame.crop"),
     ("a light in the photographer's place", _light(x=4.0, y=1.9, height=1.5), "fit.overlap"),

@@ -71,7 +71,7 @@ def one_portrait() -> dict[str, Any]:
                 "system": "two stands and crossbar",
                 "max_height": 2.6,
                 "max_width": 3.0,
-                "overhang": 0.05,
+                "overhang": 0.1,
                 "foot_radius": 0.45,
                 "load": 6,
                 "mass": 6,

@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import Memo
-from evrant.core.rules import backdrop, budget, exposure, fit, frame, overlap, power, stow, support
+from evrant.core.rules import backdrop, budget, exposure, fit, frame, intrusion, overlap, power, stow, support
 from evrant.core.rules.rule import Propose, Reads, SetRule, StudioRule
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.sets import SetPlan
@@ -24,6 +24,7 @@ SET_RULES: tuple[SetRule, ...] = (
     SetRule("backdrop", backdrop.margins, EVERYTHING),
     SetRule("fit", fit.margins, EVERYTHING),
     SetRule("overlap", overlap.margins, EVERYTHING),
+    SetRule("intrusion", intrusion.margins, EVERYTHING),
     SetRule("support", support.margins, EVERYTHING),
     SetRule("exposure", exposure.margins, EVERYTHING),
 )
@@ -36,6 +37,7 @@ PROPOSE: dict[str, Propose] = {
     "frame.backdrop_width": backdrop.propose,
     "frame.backdrop_height": backdrop.propose,
     "frame.backdrop_sweep": backdrop.propose,
+    "frame.intrusion": intrusion.propose,
     "fit.backdrop_gap": backdrop.propose,
     "frame": frame.propose,
     "fit": fit.propose,

@@ -151,6 +151,23 @@ def coarse_separations(reach: Points) -> Points:
     return np.asarray(gaps.max(axis=2))
 
 
+def cut(solid: Points, point: Vector, way: Vector) -> Points:
+    """The part of a convex body on the `way` side of a plane through `point`.
+
+    Its points there, and where pairs of points cross the plane; the hull of both is the part exactly.
+    """
+    depth = (solid - point) @ way
+    front, back = depth >= 0, depth < 0
+    if not back.any():
+        return solid
+    if not front.any():
+        return solid[:0]
+    a, b = solid[front][:, None, :], solid[back][None, :, :]
+    da, db = depth[front][:, None], depth[back][None, :]
+    crossing = (a + (b - a) * (da / (da - db))[..., None]).reshape(-1, 3)
+    return np.vstack([solid[front], crossing])
+
+
 def separation(first: Points, second: Points) -> tuple[float, Vector]:
     """Signed separation [m] and the unit direction from first to second that shows it."""
     candidates = directions()

@@ -6,7 +6,7 @@ import numpy as np
 
 from evrant.core.framing import View
 from evrant.core.scene import Scene
-from evrant.core.solids import Points
+from evrant.core.solids import Points, cut
 from evrant.core.studio.room import value
 from evrant.core.things import Thing
 from evrant.core.words import f_words
@@ -73,19 +73,8 @@ class _Mapping:
 
 
 def clip_near(view: View, solid: Points) -> Points:
-    """The part of a convex body in front of the lens: its points there and where pairs of points
-    cross the near plane. The hull of both is the clipped body exactly."""
-    depth = view.depth(solid)
-    front, back = depth >= NEAR, depth < NEAR
-    if not back.any():
-        return solid
-    if not front.any():
-        return solid[:0]
-    a, b = solid[front][:, None, :], solid[back][None, :, :]
-    da, db = depth[front][:, None], depth[back][None, :]
-    t = (da - NEAR) / (da - db)
-    crossing = (a + (b - a) * t[..., None]).reshape(-1, 3)
-    return np.vstack([solid[front], crossing])
+    """The part of a convex body in front of the lens."""
+    return cut(solid, view.eye + view.forward * NEAR, view.forward)
 
 
 def _room(to: _Mapping, scene: Scene) -> str:

@@ -9,6 +9,7 @@ from evrant.core.margins import Margin, Verdict
 from evrant.core.scene import Scene
 from evrant.core.words import Say
 from evrant.drawing.elevation import section_along, section_facing
+from evrant.drawing.keyplan import cut_lines, key_plan, north_mark
 from evrant.drawing.layout import Frame, Layout, layout_of
 from evrant.drawing.picture import picture_view
 from evrant.drawing.plan import plan_view
@@ -27,7 +28,14 @@ def sheet(
     shown = [margin for margin in lines if margin.at is not None and margin.verdict is Verdict.SHORT]
     say = Say.of(scene.brief)
     views = [
-        _view(layout.plan, "Plan", plan_view(layout.plan, scene) + _conflicts(layout.plan, shown, say)),
+        _view(
+            layout.plan,
+            "Plan",
+            plan_view(layout.plan, scene)
+            + cut_lines(layout.plan, scene)
+            + north_mark(scene, layout.plan)
+            + _conflicts(layout.plan, shown, say),
+        ),
         _view(
             layout.lens,
             "Section along the lens",
@@ -39,6 +47,7 @@ def sheet(
             section_facing(layout.facing, scene) + _conflicts(layout.facing, shown, say),
         ),
         _picture(layout, scene),
+        key_plan(scene, layout),
     ]
     return element(
         "svg",

@@ -162,11 +162,19 @@ def shots(page: Page) -> dict[str, Any]:
             card(page, target, shot)
             | {
                 "shot": shot,
+                "earlier": _earlier([s.id for s in studio.shots], shot.id),
                 "sets": [plan for plan in studio.sets if plan.shot == shot.id],
                 "subjects": [card(page, f"{target}/subjects/{s.id}", s) for s in shot.subjects],
             }
         )
     return {"cards": cards, "presets": [name for name, _ in PRESETS]}
+
+
+def _earlier(order: list[str], key: str) -> list[str]:
+    """The order with one id moved a place forward."""
+    at = order.index(key)
+    moved = [one for one in order if one != key]
+    return [*moved[: max(at - 1, 0)], key, *moved[max(at - 1, 0) :]]
 
 
 def kit(page: Page) -> dict[str, Any]:
@@ -222,6 +230,7 @@ def set_page(page: Page) -> dict[str, Any]:
     for prop in plan.props:
         item = by_id(studio.gear, prop.item)
         panel(f"props-{prop.id}", item.name if item else "Thing", f"{path}/props/{prop.id}", prop, True)
+    panel("set", "Set", path, plan, True)
     panels.append(
         {
             "key": "shot",
