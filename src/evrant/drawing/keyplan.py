@@ -95,7 +95,7 @@ def cut_lines(frame: Frame, scene: Scene) -> str:
         return ""
     x, y = frame.one(float(scene.mark[0]), float(scene.mark[1]), 0.0)
     parts = []
-    for left in (-9.0, frame.width + 9.0):
+    for left in (-9.0, frame.width + 23.0):
         out = 6.0 if left > 0 else -6.0
         parts.append(element("path", d=path_of([(left, y), (left + out, y)], closed=False), class_="cut-line"))
         parts.append(shape([(left - 4, y), (left + 4, y), (left, y - 7)], "cut"))

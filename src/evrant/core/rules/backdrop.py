@@ -324,7 +324,7 @@ def _wider(studio: Studio, scene: Scene) -> Iterable[Proposal]:
     for item in studio.gear:
         if isinstance(item, Backdrop) and item.width and item.width.value > now:
             yield Proposal(
-                f"Use the {item.name}", SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id})
+                f"Use the {item.called}", SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id})
             )
 
 
@@ -333,7 +333,7 @@ def _longer(studio: Studio, scene: Scene) -> Iterable[Proposal]:
     for item in studio.gear:
         if isinstance(item, Backdrop) and item.length and item.length.value > now:
             yield Proposal(
-                f"Use the {item.name}", SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id})
+                f"Use the {item.called}", SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id})
             )
 
 

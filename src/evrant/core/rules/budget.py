@@ -101,6 +101,6 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     spare = [item for item in planned(studio) if item.price and item.id not in needed]
     for item in sorted(spare, key=lambda item: -(item.price or 0) * item.quantity)[:6]:
         yield Proposal(
-            f"Only consider the {item.name}; no set uses it",
+            f"Only consider the {item.called}; no set uses it",
             SetFields(target=f"gear/{item.id}", fields={"status": "considered"}),
         )

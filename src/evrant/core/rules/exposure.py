@@ -128,13 +128,13 @@ def _aperture_share(scene: Scene) -> tuple[Share, ...]:
 def flash_exposure(light: Light, head: Flash, lit: _Lit) -> Estimate | tuple[str, str]:
     """Stops (log₂ of lx s on the dome at the face) at full power, or (what is missing, where)."""
     if light.modifier is not None and light.modifier.width is None:
-        return f"The size of the {light.modifier.name} is missing.", f"gear/{light.modifier.id}"
+        return f"The size of the {light.modifier.called} is missing.", f"gear/{light.modifier.id}"
     if head.guide_number is not None and (light.modifier is None or light.modifier.loss is not None):
         return _by_guide(light, head, head.guide_number, lit)
     if head.energy is None:
-        return f"The {head.name} has neither energy nor a guide number.", f"gear/{head.id}"
+        return f"The {head.called} has neither energy nor a guide number.", f"gear/{head.id}"
     if light.modifier is not None and light.modifier.efficiency is None:
-        return (f"What the {light.modifier.name} lets through is missing.", f"gear/{light.modifier.id}")
+        return (f"What the {light.modifier.called} lets through is missing.", f"gear/{light.modifier.id}")
     return _by_energy(light, head.energy, lit)
 
 
@@ -234,7 +234,7 @@ def _lowest(
             (f"gear/{head.id}", light.path),
             title,
             "stop",
-            f"The lowest setting of the {head.name} is missing.",
+            f"The lowest setting of the {head.called} is missing.",
             "The data sheet gives it, for instance 1/16 or 1/128.",
             FLASH,
         )
@@ -266,9 +266,9 @@ def _lamp(scene: Scene, light: Light, head: Lamp, lit: _Lit) -> Iterable[Margin]
     if head.lumens is None or shot.shutter is None or (light.modifier and light.modifier.efficiency is None):
         missing, where = ("The shot has no shutter time.", f"shots/{shot.id}")
         if head.lumens is None:
-            missing, where = f"The luminous flux of the {head.name} is missing.", f"gear/{head.id}"
+            missing, where = f"The luminous flux of the {head.called} is missing.", f"gear/{head.id}"
         elif shot.shutter is not None and light.modifier is not None:
-            missing, where = f"What the {light.modifier.name} lets through is missing.", f"gear/{light.modifier.id}"
+            missing, where = f"What the {light.modifier.called} lets through is missing.", f"gear/{light.modifier.id}"
         yield unknown("light.shutter", (where, light.path), title, "stop", missing, "Look in the data sheet.", STEADY)
         return
     assert shot.aperture is not None and shot.iso is not None and shot.shutter is not None
@@ -376,7 +376,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     yield from _moved(scene, light, (0.8, 0.6) if weak else (1.3, 1.7))
     for item in studio.gear:
         if isinstance(item, (Flash, Lamp)) and item.id != light.place.head:
-            yield Proposal(f"Use the {item.name}", SetFields(target=light.path, fields={"head": item.id}))
+            yield Proposal(f"Use the {item.called}", SetFields(target=light.path, fields={"head": item.id}))
 
 
 def _moved(scene: Scene, light: Light, factors: tuple[float, ...]) -> Iterable[Proposal]:

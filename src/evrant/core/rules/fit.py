@@ -70,7 +70,7 @@ def _ceiling(scene: Scene, light: Light) -> Iterable[Margin]:
             (f"gear/{light.modifier.id}", *about),
             title,
             "m",
-            f"The size of the {light.modifier.name} is missing.",
+            f"The size of the {light.modifier.called} is missing.",
             "Measure its face.",
             CEILING,
         )
@@ -279,7 +279,7 @@ def _light_remedies(
         return
     for item in studio.gear:
         if isinstance(item, Modifier) and item.width and item.width.value < face[0] and item.id != light.place.modifier:
-            yield Proposal(f"Use the {item.name}", SetFields(target=light.path, fields={"modifier": item.id}))
+            yield Proposal(f"Use the {item.called}", SetFields(target=light.path, fields={"modifier": item.id}))
 
 
 def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Proposal]:

@@ -105,7 +105,7 @@ def needed_distance(scene: Scene, lens: Lens | None = None) -> Estimate:
     result = Estimate(distance(scene, focal.value) or math.inf)
     moved = distance(scene, focal.value + focal.pm) or math.inf
     return result.plus(
-        Share(f"focal length of the {lens.name}", abs(moved - result.value)),
+        Share(f"focal length of the {lens.called}", abs(moved - result.value)),
         *picture_shares(scene, lambda one: distance(one, focal.value)),
     )
 
@@ -423,6 +423,6 @@ def _other_lenses(studio: Studio, scene: Scene) -> Iterable[Proposal]:
         if math.isfinite(need.value) and need.value < 12:
             fields = {**moved.edit.fields, "lens": item.id, "focal": None}
             yield Proposal(
-                f"Use the {item.name}, lens {Say.of(scene.brief).length(need.value)} from the mark",
+                f"Use the {item.called}, lens {Say.of(scene.brief).length(need.value)} from the mark",
                 SetFields(target=f"{scene.path}/camera", fields=fields),
             )

@@ -171,7 +171,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     for item in studio.gear:
         if isinstance(item, Backdrop) and item.width and item.width.value > now:
             fields_b = {"backdrop": item.id}
-            yield Proposal(f"Use the {item.name}", SetFields(target=f"{scene.path}/background", fields=fields_b))
+            yield Proposal(f"Use the {item.called}", SetFields(target=f"{scene.path}/background", fields=fields_b))
     if scene.line is not None:
         for step in (0.1, 0.25):
             spot = scene.line[0] - scene.line[1] * step

@@ -52,9 +52,9 @@ def _mains_lights(studio: Studio, plan: SetPlan) -> list[tuple[LightPlace, Flash
 def _draw(head: Flash | Lamp) -> dict[str, Figure] | str:
     """The figures that make up what a head draws, or what is missing."""
     if isinstance(head, Lamp):
-        return {"power": head.power} if head.power else f"What the {head.name} draws is missing."
+        return {"power": head.power} if head.power else f"What the {head.called} draws is missing."
     if head.energy is None or head.recycle is None:
-        return f"The energy or recycle time of the {head.name} is missing."
+        return f"The energy or recycle time of the {head.called} is missing."
     figures = {"energy": head.energy, "recycle": head.recycle}
     return figures | ({"modelling": head.modelling} if head.modelling else {})
 

@@ -90,7 +90,7 @@ def margins(studio: Studio) -> Iterable[Margin]:
         have=have,
         unit="m",
         clear=f"The longest thing fits into {best.name}.",
-        short=f"The {longest.name} is too long for {best.name}.",
+        short=f"The {longest.called} is too long for {best.name}.",
         reason=f"{longest.name}: {say.length(longest.packed_length.value)} packed; {best.name} takes "
         f"{say.length(have)} corner to corner.",
         basis=DIAGONAL,
@@ -117,10 +117,10 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             for item in studio.gear:
                 if item.kind == field and item.id != key and item.packed_length:
                     yield Proposal(
-                        f"Hang the {item.name} in “{plan.name}” instead",
+                        f"Hang the {item.called} in “{plan.name}” instead",
                         SetFields(target=f"sets/{plan.id}/background", fields={field: item.id}),
                     )
     if long.status == "planned":
         yield Proposal(
-            f"Only consider the {long.name}", SetFields(target=f"gear/{key}", fields={"status": "considered"})
+            f"Only consider the {long.called}", SetFields(target=f"gear/{key}", fields={"status": "considered"})
         )

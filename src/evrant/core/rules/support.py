@@ -58,7 +58,7 @@ def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
         missing = (
             f"Its place and height are missing ({light.name})."
             if light.mount is None
-            else f"The greatest height of the {light.stand.name} is missing."
+            else f"The greatest height of the {light.stand.called} is missing."
         )
         about = (light.path,) if light.mount is None else (f"gear/{light.stand.id}", light.path)
         yield unknown("support.reach", about, title, "m", missing, "Read it off the data sheet or measure it.", REACH)
@@ -120,9 +120,9 @@ def _load(scene: Scene, light: Light) -> Iterable[Margin]:
         what = light.stand if light.stand.load is None else weightless
         assert what is not None
         missing = (
-            f"What the {what.name} carries is not entered."
+            f"What the {what.called} carries is not entered."
             if what is light.stand
-            else f"The mass of the {what.name} is missing."
+            else f"The mass of the {what.called} is missing."
         )
         yield unknown(
             "support.load",
@@ -182,7 +182,7 @@ def _holder(scene: Scene) -> Iterable[Margin]:
                 (gear, about),
                 "Holder of the background",
                 "m",
-                f"The greatest height of the {holder.name} is missing.",
+                f"The greatest height of the {holder.called} is missing.",
                 "Read it off the data sheet.",
                 HOLDER_REACH,
             )
@@ -232,9 +232,9 @@ def _holder_load(scene: Scene, about: str) -> Iterable[Margin]:
     if holder.load is None or backdrop.mass is None:
         what = holder if holder.load is None else backdrop
         missing = (
-            f"What the {holder.name} carries is not entered."
+            f"What the {holder.called} carries is not entered."
             if holder.load is None
-            else f"The mass of the {backdrop.name} is missing."
+            else f"The mass of the {backdrop.called} is missing."
         )
         known = f"The background weighs {Say.of(scene.brief).mass(backdrop.mass.value)}. " if backdrop.mass else ""
         yield unknown(
@@ -274,7 +274,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if light is not None and margin.code in ("support.reach", "support.load"):
         for item in studio.gear:
             if isinstance(item, Stand) and item.use != "tripod" and item.id != light.place.support:
-                yield Proposal(f"Use the {item.name}", SetFields(target=light.path, fields={"support": item.id}))
+                yield Proposal(f"Use the {item.called}", SetFields(target=light.path, fields={"support": item.id}))
     if margin.margin is None:
         return
     lack = -margin.margin + (margin.uncertainty or 0.0) + 0.01

@@ -58,7 +58,7 @@ def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
                 moved = item.changed(**{field: replace(figure, value=figure.value + figure.pm)})
                 twin = scene.with_gear({**scene.gear, item.id: moved}).rebuilt(thing)
                 if twin is not None:
-                    yield f"{field.replace('_', ' ')} of the {item.name}", twin
+                    yield f"{field.replace('_', ' ')} of the {item.called}", twin
     if thing.kind in ("subject", "light", "camera", "operator"):
         for label, scene_twin in scene.picture_twins:
             twin = scene_twin.rebuilt(thing) if _moves(scene, scene_twin, thing.kind) else None

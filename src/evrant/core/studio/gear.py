@@ -41,6 +41,11 @@ class _Item(Model):
     library: Name | None = Field(None, title="Copied from the catalogue as")
     notes: Note = Field("", title="Notes")
 
+    @property
+    def called(self) -> str:
+        """The name as it stands inside a sentence: “light stand 2.2 m”, but “LED head”."""
+        return self.name if self.name[1:2].isupper() else self.name[:1].lower() + self.name[1:]
+
 
 class Camera(_Item):
     """A camera body."""
