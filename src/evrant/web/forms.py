@@ -4,6 +4,7 @@ A form is made from a model class alone; nothing is listed twice. Text is read i
 and shown from them here; the core never sees text.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
@@ -201,7 +202,11 @@ def show(value: float, how: str, units: Units) -> str:
         case "f":
             return f"f/{show_number(value, 2)}"
         case "time":
-            return f"1/{show_number(1 / value, 1)} s" if 0 < value < 0.4 else f"{show_number(value, 3)} s"
+            return (
+                f"1/{show_number(1 / value, 1 if value < 0.1 else 2)} s"
+                if 0 < value < 0.4
+                else f"{show_number(value, 3)} s"
+            )
         case "fraction":
             return "1" if value >= 0.9995 else f"1/{show_number(1 / value, 1)}"
         case "stop":
@@ -270,10 +275,13 @@ def _number(text: str, how: str, units: Units) -> float:
 
 
 def _plain(text: str, hint: str) -> float:
+    top, stroke, bottom = text.replace(",", ".").partition("/")
     try:
-        number = float(Fraction(text.strip().replace(",", ".")))
+        number = float(top) / float(bottom) if stroke else float(top)
     except (ValueError, ZeroDivisionError, OverflowError) as error:
         raise CannotRead(f"“{text.strip()}” cannot be read. Give {hint}.") from error
+    if not math.isfinite(number):
+        raise CannotRead(f"“{text.strip()}” cannot be read. Give {hint}.")
     return number
 
 
