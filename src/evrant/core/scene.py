@@ -12,7 +12,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from evrant.core import figures
+from evrant.core import figures, volumes
 from evrant.core.footprint import Plan, plan_of
 from evrant.core.framing import View
 from evrant.core.memo import Memo
@@ -20,12 +20,7 @@ from evrant.core.quantity import Figure
 from evrant.core.solids import (
     Points,
     Vector,
-    bar,
-    cuboid,
-    shade,
-    turned,
     unit,
-    upright,
 )
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import (
@@ -47,12 +42,9 @@ from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.things import (
     Part,
-    PartKind,
     Thing,
     box_thing,
     door_swing,
-    legs_of,
-    slab,
     stand_parts,
 )
 from evrant.core.wanted import Wanted, wanted
@@ -60,13 +52,6 @@ from evrant.core.wanted import Wanted, wanted
 K = TypeVar("K")
 P = TypeVar("P")
 Things = Iterable[Thing | None]
-
-OPERATOR_DEPTH, OPERATOR_SPREAD = 0.60, 0.10
-REMOTE_DEPTH, REMOTE_SPREAD = 0.25, 0.05
-"""Room behind the lens for camera and photographer, or camera alone [m]. Common practice, no source."""
-OPERATOR_WIDTH, OPERATOR_HEIGHT = 0.50, 1.75
-
-
 _THINGS: Memo[tuple[Thing, ...]] = Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things))
 
 
@@ -405,50 +390,23 @@ class Scene:
     def _camera(self) -> Thing | None:
         if self.eye is None or self.axis is None:
             return None
-        back = np.array([*self.axis, 0.0])
-        side = np.array([-self.axis[1], self.axis[0], 0.0])
-        corners = [
-            self.eye + along * back + across * side + np.array([0, 0, up])
-            for along in (0.05, 0.16)
-            for across in (-0.07, 0.07)
-            for up in (-0.05, 0.05)
-        ]
-        parts = [
-            Part("head", np.array(corners)),
-            Part("head", bar(self.eye - back * 0.05, self.eye + back * 0.05, 0.035)),
-        ]
-        stand = _kind(self.gear.get(self.plan.camera.support or ""), Stand)
-        if stand:
-            spot = self.eye[:2] + self.axis * 0.1
-            parts += stand_parts(stand, spot, float(self.eye[2]) - 0.06)
-        return Thing(f"{self.path}/camera", "camera", "camera", tuple(parts))
+        tripod = _kind(self.gear.get(self.plan.camera.support or ""), Stand)
+        return volumes.camera(f"{self.path}/camera", self.eye, self.axis, tripod)
 
     def _operator(self) -> Thing | None:
         if self.eye is None or self.axis is None or self.plan.camera.operator == "remote or timer":
             return None
-        low, high = 0.17, OPERATOR_DEPTH
-        spot = self.eye[:2]
-        box = cuboid((low, -OPERATOR_WIDTH / 2, 0), (high, OPERATOR_WIDTH / 2, OPERATOR_HEIGHT))
-        angle = math.degrees(math.atan2(self.axis[1], self.axis[0]))
-        return Thing(
-            f"{self.path}/camera",
-            "photographer",
-            "operator",
-            (Part("body", turned(box, angle, (0, 0)) + np.array([*spot, 0.0])),),
-        )
+        return volumes.operator(f"{self.path}/camera", self.eye, self.axis)
 
     def _background(self) -> Iterable[Thing]:
         ends = self.background_ends
         if ends is None or self.plan.background.height is None:
             return
-        left, right, height = ends[0], ends[1], self.plan.background.height
-        path = f"{self.path}/background"
-        if self.backdrop and self.backdrop.width:
-            radius = (value(self.backdrop.roll_diameter) or 0.02) / 2
-            up = np.array([0, 0, height])
-            roll = bar(np.array([*left, 0]) + up, np.array([*right, 0]) + up, radius)
-            yield Thing(path, "background", "backdrop", (Part("roll", roll),))
-        yield from self._holder(path, left, right, height)
+        path, height = f"{self.path}/background", self.plan.background.height
+        if self.backdrop:
+            yield volumes.roll(path, self.backdrop, ends, height)
+        if self.holder:
+            yield from volumes.holder(path, self.holder, ends, height, value(self.room.height))
 
     @cached_property
     def background_ends(self) -> tuple[Vector, Vector] | None:
@@ -460,64 +418,23 @@ class Scene:
         half = self.backdrop.width.value / 2
         return spot + along * half, spot - along * half
 
-    def _holder(self, path: str, left: Vector, right: Vector, height: float) -> Iterable[Thing]:
-        holder = self.holder
-        if holder is None or holder.system not in ("two stands and crossbar", "floor-to-ceiling poles"):
-            return
-        along = unit(right - left)
-        out = value(holder.overhang) or 0.0
-        parts: list[Part] = []
-        for end, sign in ((left, -1.0), (right, 1.0)):
-            spot = end + along * (sign * out)
-            if holder.foot_radius:
-                parts += legs_of(spot, holder.foot_radius.value, height)
-            top = height if holder.system == "two stands and crossbar" else (value(self.room.height) or height)
-            parts.append(Part("column", upright(spot[0], spot[1], 0, top, 0.015)))
-        yield Thing(path, "background's holder", "holder", tuple(parts))
-
     def _lamp_thing(self, light: Light) -> Thing | None:
         if light.at is None or light.forward is None or light.mount is None:
             return None
         parts: list[Part] = []
-        if light.modifier and light.modifier.width:
-            m = light.modifier
-            parts.append(
-                Part(
-                    "shade",
-                    shade(
-                        light.at,
-                        light.forward,
-                        light.modifier.width.value,
-                        value(m.height),
-                        value(m.depth) or 0.05,
-                        0.3,
-                    ),
-                )
-            )
+        if light.modifier:
+            parts += volumes.shade_of(light.modifier, light.at, light.forward)
         if light.head:
-            length, thick = value(light.head.length) or 0.1, value(light.head.diameter) or 0.08
-            parts.append(Part("head", bar(light.mount, light.mount - light.forward * length, thick / 2)))
+            parts.append(volumes.head_of(light.head, light.mount, light.forward))
         if light.stand:
             parts += stand_parts(light.stand, light.mount[:2], float(light.mount[2]))
         return Thing(light.path, light.name, "light", tuple(parts)) if parts else None
 
     def _prop(self, place: PropPlace) -> Thing | None:
-        item = self.gear.get(place.item or "")
-        spot = _point(place.x, place.y)
-        if spot is None or item is None:
+        item, spot = self.gear.get(place.item or ""), _point(place.x, place.y)
+        if spot is None or not isinstance(item, (Table, Board)):
             return None
-        path = f"{self.path}/props/{place.id}"
-        if isinstance(item, Table) and item.length and item.width and item.height:
-            top = slab(item.length.value, item.width.value, max(item.height.value - 0.04, 0.0), item.height.value)
-            legs = slab(item.length.value * 0.9, item.width.value * 0.9, 0.0, item.height.value - 0.04)
-            solids: list[tuple[PartKind, Points]] = [("top", top), ("casing", legs)]
-        elif isinstance(item, Board) and item.width and item.height:
-            solids = [("card", slab(item.width.value, 0.02, 0.0, item.height.value))]
-        else:
-            return None
-        move = np.array([*spot, 0.0])
-        parts = tuple(Part(kind, turned(s, place.turn, (0, 0)) + move) for kind, s in solids)
-        return Thing(path, item.name.lower(), "prop", parts)
+        return volumes.prop(f"{self.path}/props/{place.id}", item, spot, place.turn)
 
     def door_thing(self, door: Door) -> Thing | None:
         """A door as the sweep of its leaf, or None when it sweeps nothing in the room."""

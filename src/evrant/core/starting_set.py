@@ -9,12 +9,12 @@ from evrant.core.footprint import Plan, first_wall, plan_of
 from evrant.core.framing import focal_for, subject_distance
 from evrant.core.quantity import Figure
 from evrant.core.rules.support import stand_height_wanted
-from evrant.core.scene import OPERATOR_DEPTH
 from evrant.core.solids import Vector
 from evrant.core.studio.gear import Backdrop, Camera, Flash, Holder, Item, Lamp, Lens, Modifier, Stand
 from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
+from evrant.core.volumes import OPERATOR_DEPTH
 from evrant.core.wanted import Wanted, wanted
 
 K = TypeVar("K")

@@ -14,20 +14,20 @@ from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
 from evrant.core.rules.picture import picture_estimate, picture_shares
 from evrant.core.rules.rule import Proposal
-from evrant.core.scene import (
+from evrant.core.scene import Scene
+from evrant.core.solids import Vector
+from evrant.core.studio.gear import Lens
+from evrant.core.studio.room import Box
+from evrant.core.studio.studio import Studio
+from evrant.core.things import box_thing, door_place
+from evrant.core.volumes import (
     OPERATOR_DEPTH,
     OPERATOR_HEIGHT,
     OPERATOR_SPREAD,
     OPERATOR_WIDTH,
     REMOTE_DEPTH,
     REMOTE_SPREAD,
-    Scene,
 )
-from evrant.core.solids import Vector
-from evrant.core.studio.gear import Lens
-from evrant.core.studio.room import Box
-from evrant.core.studio.studio import Studio
-from evrant.core.things import box_thing, door_place
 from evrant.core.wanted import Wanted
 from evrant.core.words import Say, f_words
 
