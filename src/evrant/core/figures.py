@@ -109,23 +109,28 @@ def _torso(s: float, half: float, lift: float) -> list[Points]:
 
     head = ball((0.012 * s, 0, at(0.934)), (0.056 * s, 0.045 * s, 0.066 * s))
     neck = limb((0, 0, at(0.80)), (0.006 * s, 0, at(0.88)), 0.036 * s, 0.03 * s)
-    chest = np.vstack(
-        [ball((0, side * (half - 0.042 * s), at(0.790)), (0.04 * s, 0.034 * s, 0.028 * s)) for side in (-1, 1)]
-        + [ball((0, 0, at(0.70)), (0.066 * s, half * 0.72, 0.07 * s))]
-    )
+    shoulders = [ball((0, side * (half - 0.040 * s), at(0.787)), (0.038 * s, 0.030 * s, 0.026 * s)) for side in (-1, 1)]
+    slope = np.vstack([*shoulders, ball((0, 0, at(0.830)), (0.034 * s, 0.036 * s, 0.016 * s))])
+    chest = np.vstack([*shoulders, ball((0, 0, at(0.70)), (0.066 * s, half * 0.70, 0.06 * s))])
     waist = np.vstack(
         [
-            ball((0, 0, at(0.72)), (0.062 * s, half * 0.72, 0.05 * s)),
-            ball((0, 0, at(0.52)), (0.062 * s, half * 0.74, 0.05 * s)),
+            ball((0, 0, at(0.70)), (0.062 * s, half * 0.70, 0.05 * s)),
+            ball((0, 0, at(0.61)), (0.056 * s, half * 0.60, 0.03 * s)),
+        ]
+    )
+    hips = np.vstack(
+        [
+            ball((0, 0, at(0.61)), (0.056 * s, half * 0.60, 0.03 * s)),
+            ball((0, 0, at(0.52)), (0.064 * s, half * 0.70, 0.045 * s)),
         ]
     )
     arms = []
     for side in (-1, 1):
         shoulder = (0.0, side * (half - 0.026 * s), at(0.795))
-        elbow = (-0.01 * s, side * (half + 0.012 * s), at(0.63))
-        hand = (0.06 * s, side * (half - 0.01 * s), at(0.485))
+        elbow = (-0.01 * s, side * (half + 0.004 * s), at(0.63))
+        hand = (0.06 * s, side * (half - 0.012 * s), at(0.485))
         arms += [limb(shoulder, elbow, 0.03 * s, 0.024 * s), limb(elbow, hand, 0.024 * s, 0.018 * s)]
-    return [head, neck, chest, waist, *arms]
+    return [head, neck, slope, chest, waist, hips, *arms]
 
 
 def _standing_legs(s: float, half: float) -> list[Points]:

@@ -106,9 +106,9 @@ def ball(centre: tuple[float, float, float] | Vector, radii: tuple[float, float,
 @cache
 def _sphere() -> Points:
     rows = [np.array([[0.0, 0.0, 1.0], [0.0, 0.0, -1.0]])]
-    for latitude in np.radians([-60, -30, 0, 30, 60]):
-        ring = _ring(12) * np.cos(latitude)
-        rows.append(np.column_stack([ring, np.full(12, np.sin(latitude))]))
+    for latitude in np.radians([-67.5, -45, -22.5, 0, 22.5, 45, 67.5]):
+        ring = _ring(16) * np.cos(latitude)
+        rows.append(np.column_stack([ring, np.full(16, np.sin(latitude))]))
     return np.vstack(rows)
 
 

@@ -200,7 +200,10 @@ def _answer(request: Request, done: Revision) -> Response:
     if not _wants_page(request):
         data = {"revision": done.number, "repeated": done.repeated, "label": done.label}
         return JSONResponse(data | {"ledger": ledger_data(ledger_of(done.studio))})
-    page = page_of(request, done, request.headers.get("x-evrant-page", "brief"))
+    here = request.headers.get("x-evrant-page", "brief")
+    page = page_of(request, done, here)
+    if here.startswith("sets/") and page.set_id is None:
+        return Response(status_code=204, headers={"HX-Redirect": f"{page.base}/shots"})
     return show(page, fragment=True)
 
 

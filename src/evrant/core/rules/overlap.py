@@ -38,6 +38,8 @@ SOLID_PAIRS: dict[str, frozenset[str]] = {
     # what each kind is judged against; a pair is judged once, under its first thing
     "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator"}),
     "holder": frozenset({"subject", "prop", "box"}),
+    "backdrop": frozenset({"box"}),
+    "subject": frozenset({"box"}),
     "prop": frozenset({"box", "prop", "operator"}),
     "operator": frozenset({"box", "subject"}),
     "camera": frozenset({"subject", "prop", "box", "holder"}),
