@@ -48,11 +48,6 @@ def test_blur_circle_scales_with_the_sensor() -> None:
     assert framing.blur_circle(0.0235, 0.0156) == pytest.approx(0.01956e-3, rel=1e-3)
 
 
-def test_background_width_grows_with_distance() -> None:
-    # w (d + b) / d: 1.2 m at 2 m shows 1.8 m a metre behind.
-    assert framing.background_width(1.2, 2.0, 1.0) == pytest.approx(1.8)
-
-
 def camera_matrix(eye: np.ndarray, aim: np.ndarray, image: float, across: float, up: float) -> np.ndarray:
     """Homogeneous look-at and projection in the way of general 3-D graphics texts, with image distance f (1 + m)."""
     back = (eye - aim) / np.linalg.norm(eye - aim)

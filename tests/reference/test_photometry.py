@@ -24,19 +24,20 @@ def test_room_light_five_stops_under_the_flash(f_number: float, lux: float) -> N
 
 def test_guide_number_scaling() -> None:
     """ISO 1230: GN = N d, scaling with √(S/100) and √power."""
-    assert ph.scaled_guide(40, iso=400) == pytest.approx(80)
-    assert ph.scaled_guide(40, power=0.25) == pytest.approx(20)
-    exposure = ph.intensity_from_guide(40) / 5.0**2
-    assert ph.f_number_for(exposure, 100, ph.FLAT) == pytest.approx(40 / 5)
+    beam = ph.intensity_from_guide(40)
+    for distance in (2.0, 5.0, 8.0):
+        assert ph.f_number_for(beam / distance**2, 100, ph.FLAT) == pytest.approx(40 / distance)
+        assert ph.f_number_for(beam / distance**2, 400, ph.FLAT) == pytest.approx(80 / distance)
+        assert ph.f_number_for(0.25 * beam / distance**2, 100, ph.FLAT) == pytest.approx(20 / distance)
 
 
 def test_guide_number_from_beam_candela_seconds() -> None:
-    """Older flash practice, from memory: √(0.063 · 1000 · 100) = 79.4 ft."""
-    assert ph.guide_from_beam(1000) == pytest.approx(79.37, abs=0.01)
-    # 0.063 in feet is C = 1 / (0.063 × 0.0929) = 170.9, 0.55 stop above 250.
+    """Older flash practice, from memory: GN [ft] = √(0.063 · BCPS · S) = 79.4 ft for 1000 at ISO 100. In feet 0.063
+    is C = 1 / (0.063 × 0.0929) = 170.9, 0.55 stop above 250."""
     constant = 1 / (0.063 * 0.3048**2)
     assert constant == pytest.approx(170.9, abs=0.1)
     assert ph.stops(ph.FLAT / constant) == pytest.approx(0.55, abs=0.005)
+    assert ph.intensity_from_guide(79.4 * 0.3048, constant) == pytest.approx(1000, rel=0.001)
 
 
 def test_stops_and_power_settings() -> None:
@@ -52,7 +53,6 @@ def test_five_times_rule(diameters: float, percent: float) -> None:
     true = ph.disc_illuminance(1.0, radius, distance)
     point = math.pi * radius**2 / distance**2
     assert 100 * (point - true) / true == pytest.approx(percent, abs=0.03)
-    assert 100 * ph.point_excess(diameters) == pytest.approx(percent, abs=0.03)
 
 
 def test_disc_against_numerical_integration() -> None:

@@ -3,7 +3,6 @@
 from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, JsonValue, TypeAdapter
-from pydantic_core import PydanticCustomError, ValidationError
 
 from evrant.core import paths
 from evrant.core.base import Model, Name, Slug
@@ -299,25 +298,3 @@ def plain(value: Any) -> Any:
     if isinstance(value, tuple):
         return [plain(part) for part in value]
     return value if isinstance(value, (str, int, float, bool, type(None))) else str(value)
-
-
-__all__ = [
-    "EDIT",
-    "Add",
-    "Edit",
-    "EditRefused",
-    "Import",
-    "PydanticCustomError",
-    "Remove",
-    "Reorder",
-    "Reshape",
-    "SetFields",
-    "Shift",
-    "ValidationError",
-    "apply",
-    "clash",
-    "differing",
-    "plain",
-    "say",
-    "writes",
-]

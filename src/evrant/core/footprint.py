@@ -48,11 +48,6 @@ class Plan:
         cross = a[:, 0] + (y - a[:, 1]) / np.where(rise == 0, 1.0, rise) * (b[:, 0] - a[:, 0])
         return np.asarray((straddles & (x < cross)).sum(axis=1) % 2 == 1)
 
-    def area(self) -> float:
-        """Floor area [m²]."""
-        x, y = self.corners.T
-        return float(abs(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2)
-
 
 def plan_of(room: Room) -> Plan | None:
     """The polygon of a room, or None while its measures are missing."""

@@ -55,11 +55,6 @@ def depth_of_field(focal: float, f_number: float, distance: float, blur: float) 
     return near, far
 
 
-def background_width(frame: float, distance: float, gap: float) -> float:
-    """Width seen at a gap behind the subject: w (d + b) / d."""
-    return frame * (distance + gap) / distance
-
-
 @dataclass(frozen=True)
 class View:
     """A camera: perspective centre, axes, image distance and sensor sides as held."""

@@ -142,11 +142,6 @@ def ledger_of(studio: Studio) -> Ledger:
     return Ledger(tuple(line for _, line in ranked), by_set, accepted, bool(studio.sets))
 
 
-def set_margins(studio: Studio, plan: SetPlan) -> tuple[Margin, ...]:
-    """Lines of one set, worst first."""
-    return tuple(line for _, line in _of_set(studio, plan))
-
-
 def _of_set(studio: Studio, plan: SetPlan) -> tuple[_Ranked, ...]:
     scene = scene_of(studio, plan)
     if scene is None:

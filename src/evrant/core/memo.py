@@ -55,13 +55,6 @@ class Memo(Generic[R]):
                 self._bytes -= held[2]
         self._keep((name,), (), result)
 
-    def forget(self, name: str) -> None:
-        """Drop what is held under a name."""
-        with self._lock:
-            held = self._held.pop((name,), None)
-            if held:
-                self._bytes -= held[2]
-
     def _look(self, key: Hashable) -> tuple[R] | None:
         with self._lock:
             hit = self._held.get(key)

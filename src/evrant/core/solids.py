@@ -182,11 +182,6 @@ def separation(first: Points, second: Points) -> tuple[float, Vector]:
     return best, way
 
 
-def gap_along(first: Points, second: Points, way: Vector) -> float:
-    """Gap between two solids in one direction [m]."""
-    return float((second @ way).min() - (first @ way).max())
-
-
 def _best(first: Points, second: Points, ways: Points) -> tuple[float, Vector]:
     gaps = (second @ ways.T).min(axis=0) - (first @ ways.T).max(axis=0)
     index = int(gaps.argmax())

@@ -7,7 +7,7 @@ import numpy as np
 from evrant.core.footprint import Plan, first_wall
 from evrant.core.scene import Light, Scene
 from evrant.core.solids import Points, Vector
-from evrant.core.studio.room import Window, value
+from evrant.core.studio.room import Window
 from evrant.core.things import Thing, door_place
 from evrant.core.words import Say
 from evrant.drawing.bodies import (
@@ -341,6 +341,3 @@ def _dimension(frame: Frame, start: Vector, end: Vector, words: str) -> str:
         text(middle[0], middle[1] + drop + 14, words, "note dimension-label", text_anchor="middle"),
         aria_hidden="true",
     )
-
-
-__all__ = ["plan_view", "value"]

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from evrant.core.base import Model
-from evrant.core.edits import EDIT, Add, Edit, EditRefused, SetFields, apply
+from evrant.core.edits import EDIT, Edit, EditRefused, SetFields, apply
 from evrant.core.ledger import ledger_of
 from evrant.core.paths import NoSuchThing, find
 from evrant.core.studio.studio import Studio
@@ -21,7 +21,7 @@ from evrant.files.report import ledger_data
 from evrant.store.repository import Conflict, Revision
 from evrant.web.actions import action_edit
 from evrant.web.context import render, repository
-from evrant.web.forms import field_id, read_form, shown, specs, with_typed
+from evrant.web.forms import read_form, shown, specs, with_typed
 from evrant.web.pages import drawing_of
 from evrant.web.timing import span
 from evrant.web.views import page_of, show
@@ -269,6 +269,3 @@ def _step(request: Request, studio_id: str, asked: Asked, step: str) -> Response
     except Conflict as conflict:
         return _conflict(request, studio_id, conflict, None)
     return _answer(request, done)
-
-
-__all__ = ["Add", "field_id", "router"]

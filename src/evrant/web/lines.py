@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from evrant.core.ledger import Ledger, step_of
+from evrant.core.ledger import Ledger
 from evrant.core.margins import Margin, Verdict
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
@@ -128,6 +128,3 @@ def column(studio: Studio, ledger: Ledger, set_id: str | None) -> Column:
 
 def _counted(numbers: dict[Verdict, int]) -> str:
     return ", ".join(f"{count} {verdict.value}" for verdict, count in numbers.items() if count)
-
-
-__all__ = ["Column", "Line", "column", "line_of", "step_of"]

@@ -14,7 +14,7 @@ from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
 from evrant.drawing.sheet import HEIGHT, WIDTH, room_sheet, sheet
 from evrant.web.context import Page
-from evrant.web.forms import Shown, fields, specs
+from evrant.web.forms import Shown, fields
 from evrant.web.timing import span
 
 NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
@@ -278,4 +278,3 @@ PAGES: dict[str, Callable[[Page], dict[str, Any]]] = {
     "kit": kit,
     "set": set_page,
 }
-__all__ = ["PAGES", "PRESETS", "specs"]

@@ -38,16 +38,6 @@ def needed_illuminance(f_number: float, shutter: float, iso: float, constant: fl
     return constant * f_number**2 / (shutter * iso)
 
 
-def scaled_guide(guide: float, iso: float = 100.0, power: float = 1.0) -> float:
-    """Guide number at another sensitivity and power setting [2]."""
-    return guide * math.sqrt(iso / 100.0) * math.sqrt(power)
-
-
-def guide_from_beam(candela_seconds: float, iso: float = 100.0) -> float:
-    """Guide number in feet from beam candela-seconds: √(0.063 BCPS S), older flash practice from memory."""
-    return math.sqrt(0.063 * candela_seconds * iso)
-
-
 def intensity_from_guide(guide: float, constant: float = FLAT) -> float:
     """Beam luminous intensity × time [cd s] behind a guide number in metres at ISO 100."""
     return constant * guide**2 / 100.0
@@ -58,11 +48,6 @@ def disc_illuminance(luminance: float, radius: float, distance: float) -> float:
     return math.pi * luminance * radius**2 / (radius**2 + distance**2)
 
 
-def point_excess(diameters: float) -> float:
-    """How far the point-source law overstates a disc seen from `diameters` away, as a share of E."""
-    return (0.5 / diameters) ** 2
-
-
 def face_radius(width: float, height: float | None) -> float:
     """Radius of the disc with the face's area."""
     return width / 2 if height is None else math.sqrt(width * height / math.pi)
@@ -70,7 +55,8 @@ def face_radius(width: float, height: float | None) -> float:
 
 def face_exposure(output: float, radius: float, distance: float) -> float:
     """On-axis exposure from a diffuse face that sends out `output` [lm or lm s]: Φ / (π (R² + d²)) [3]."""
-    return output / (math.pi * (radius**2 + distance**2))
+    luminance = output / (math.pi**2 * radius**2)
+    return disc_illuminance(luminance, radius, distance)
 
 
 def dome_share(cosine: float) -> float:

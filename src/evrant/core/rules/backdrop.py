@@ -335,6 +335,3 @@ def _longer(studio: Studio, scene: Scene) -> Iterable[Proposal]:
             yield Proposal(
                 f"Use the {item.called}", SetFields(target=f"{scene.path}/background", fields={"backdrop": item.id})
             )
-
-
-__all__ = ["Estimate", "floor_reach", "hits", "margins", "propose"]

@@ -9,7 +9,7 @@ from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Scene
-from evrant.core.studio.gear import Flash, Item, Lamp
+from evrant.core.studio.gear import Flash, Lamp
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.tables.countries import MAINS
@@ -183,6 +183,3 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
                 yield Proposal(
                     f"Plug the {light.role} into {circuit.name}", SetFields(target=path, fields={"circuit": circuit.id})
                 )
-
-
-__all__ = ["Item", "margins", "propose", "watts"]

@@ -8,7 +8,6 @@ import numpy as np
 from evrant.core.edits import SetFields
 from evrant.core.estimate import estimate
 from evrant.core.margins import Basis, Margin, judge, unknown
-from evrant.core.quantity import Figure
 from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Light, Scene
@@ -297,6 +296,3 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
 def stand_height_wanted(eye: float, distance: float, elevation: float) -> float:
     """Height of a light for an elevation: eye height + distance × sin(elevation) [m, degrees]."""
     return eye + distance * float(np.sin(np.radians(elevation)))
-
-
-__all__ = ["Figure", "margins", "propose", "stand_height_wanted"]
