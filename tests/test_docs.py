@@ -75,3 +75,19 @@ def test_the_command_runs_from_anywhere(tmp_path: Path) -> None:
     )
     assert done.returncode == 0 and json.loads(done.stdout)["title"] == "Studio"
     assert sys.executable
+
+
+def luminance(colour: str) -> float:
+    parts = (int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+    linear = [p / 12.92 if p <= 0.04045 else ((p + 0.055) / 1.055) ** 2.4 for p in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+@pytest.mark.parametrize("ground", ["paper", "sheet"])
+@pytest.mark.parametrize("text", ["ink", "soft", "light", "mark-text", "short", "tight", "clear"])
+def test_text_colours_have_enough_contrast(ground: str, text: str) -> None:
+    """WCAG 2.2, 1.4.3 (AA): at least 4.5 : 1 for text."""
+    css = (ROOT / "src/evrant/web/static/evrant.css").read_text()
+    colours = dict(re.findall(r"--([a-z-]+): (#[0-9a-f]{6})", css))
+    lighter, darker = luminance(colours[ground]), luminance(colours[text])
+    assert (lighter + 0.05) / (darker + 0.05) >= 4.5

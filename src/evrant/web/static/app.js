@@ -157,6 +157,14 @@
       window.htmx.process(place);
     }
   }
+  // Those who listen hear how the ledger stands after each change.
+  let told = "";
+  document.addEventListener("htmx:after:swap", () => {
+    const ledger = document.getElementById("ledger");
+    if (!ledger || ledger.dataset.nonce === told) return;
+    told = ledger.dataset.nonce;
+    say("said", `${ledger.querySelector("h1").textContent}. ${ledger.querySelector(".counts").textContent}`);
+  });
   document.addEventListener("DOMContentLoaded", askRemedies);
   document.addEventListener("htmx:after:swap", askRemedies);
 
