@@ -19,14 +19,15 @@ from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio
 
 EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "set", "gear"})
+PICTURE = EVERYTHING - {"room"}
 SET_RULES: tuple[SetRule, ...] = (
     SetRule("frame", frame.margins, EVERYTHING, whole_kit=True),
-    SetRule("backdrop", backdrop.margins, EVERYTHING),
+    SetRule("backdrop", backdrop.margins, PICTURE),
     SetRule("fit", fit.margins, EVERYTHING),
     SetRule("overlap", overlap.margins, EVERYTHING),
     SetRule("intrusion", intrusion.margins, EVERYTHING),
-    SetRule("support", support.margins, EVERYTHING),
-    SetRule("exposure", exposure.margins, EVERYTHING),
+    SetRule("support", support.margins, PICTURE),
+    SetRule("exposure", exposure.margins, PICTURE),
 )
 STUDIO_RULES: tuple[StudioRule, ...] = (
     StudioRule("power", power.margins, ("room", "brief", "gear", "sets")),

@@ -22,7 +22,7 @@ class Verdict(StrEnum):
     """More is spare than the inputs are unsure."""
 
 
-Unit = Literal["m", "stop", "A", "W", "kg", "money", "share"]
+Unit = Literal["m", "stop", "A", "W", "kg", "money"]
 STEP: dict[str, float] = {"m": 0.01, "stop": 0.1}
 """Least step that counts in ranking; of ratings 5 %, of the budget 1 % (see `Margin.severity`)."""
 STUDIO_WIDE = frozenset({"power", "stow", "budget"})

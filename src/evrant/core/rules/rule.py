@@ -23,7 +23,7 @@ class Proposal:
 @dataclass(frozen=True)
 class SetRule:
     """Judges one set. `reads` names the parts of the studio it looks at, so that others may change
-    without running it again; "gear" means the items the set uses, "kit" below all items."""
+    without running it again; "gear" means the items the set uses, `whole_kit` all items."""
 
     name: str
     margins: Callable[[Scene], Iterable[Margin]]
