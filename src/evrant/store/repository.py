@@ -187,8 +187,8 @@ class Repository:
             current = self._newest(connection, studio_id)
             if base != current.number:
                 self._check_conflict(connection, current, base, edit, rebase)
-            label = edits.say(current.studio, edit)
             after = edits.apply(current.studio, edit)
+            label = edits.say(current.studio, edit)
             if after == current.studio:
                 return current
             cause: Cause = "import" if edit.verb == "import" else "edit"

@@ -1,5 +1,6 @@
 """One function a page: from a studio to the values its template needs."""
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -267,6 +268,8 @@ def sheet_size(page: Page) -> tuple[float, float]:
     try:
         width, height = (float(part) for part in raw.split("x"))
     except ValueError:
+        return WIDTH, HEIGHT
+    if not (math.isfinite(width) and math.isfinite(height)):
         return WIDTH, HEIGHT
     return min(max(width, 320.0), 3000.0), min(max(height, 320.0), 2400.0)
 

@@ -222,11 +222,11 @@ def floor_reach(scene: Scene) -> float | None:
         return None
     spot, way = scene.line
     rays, eye = scene.view.rays()[2:], scene.view.eye
-    lowest = rays[rays[:, 2].argmin()]
-    if lowest[2] >= -1e-6 or any(subject.base for subject in scene.shot.subjects):
+    if any(subject.base for subject in scene.shot.subjects):
         return 0.0
-    point = eye + lowest * (eye[2] / -lowest[2])
-    return max(float((point[:2] - spot) @ way), 0.0)
+    falling = rays[rays[:, 2] < -1e-6]
+    points = eye[:2] + falling[:, :2] * (eye[2] / -falling[:, 2])[:, None]
+    return max(0.0, *(float((point - spot) @ way) for point in points)) if len(points) else 0.0
 
 
 def _gap(scene: Scene, about: str) -> Iterable[Margin]:
