@@ -113,7 +113,9 @@
   });
 
   // Pointing at a line lights up its place in every view, and the other way round.
+  let pointed = [[], undefined];
   function light(paths, key) {
+    pointed = [paths, key];
     for (const lit of document.querySelectorAll(".lit")) lit.classList.remove("lit");
     if (!paths.length && !key) return;
     for (const thing of document.querySelectorAll("#sheet [data-path]")) {
@@ -134,6 +136,7 @@
       if (other.dataset.key === thing.dataset.key || about[0] === thing.dataset.path) other.classList.add("lit");
     }
   }
+  document.addEventListener("htmx:after:swap", () => light(...pointed));
   document.addEventListener("pointerover", point);
   document.addEventListener("focusin", point);
 
