@@ -51,12 +51,28 @@ def settled(page: Page, revision: int) -> None:
     expect(page.locator("#saved")).to_have_text("saved")
 
 
-def test_demo_journey(page: Page, live: Live) -> None:
-    """Open demo → read the worst margin → drag the background → ledger changes → remedy → undo → list."""
+def open_kneeling(page: Page) -> None:
+    """The demo's second set as one's own copy, drawn for the window it has."""
     page.goto("/")
     page.get_by_role("button", name="as your own copy").click()
-    expect(page.locator("#view-plan")).to_be_visible()
     page.get_by_role("link", name="Kneeling with dog").click()
+    expect(page.locator('#page[data-path="sets/kneeling-a"]')).to_be_visible()
+    drawn_to_size(page)
+
+
+def drawn_to_size(page: Page) -> None:
+    page.wait_for_function(
+        """() => {
+          const room = document.getElementById("sheet-holder")?.clientWidth;
+          const drawn = document.getElementById("sheet")?.viewBox.baseVal.width;
+          return room && drawn && Math.abs(drawn - room) < 0.03 * room;
+        }"""
+    )
+
+
+def test_demo_journey(page: Page, live: Live) -> None:
+    """Open demo → read the worst margin → drag the background → ledger changes → remedy → undo → list."""
+    open_kneeling(page)
     first = page.locator(".line").first
     expect(first.locator(".word")).to_have_text("Short")
     first.get_by_text("Why, and by whose rule").click()
@@ -211,12 +227,9 @@ def test_two_tabs(page: Page, live: Live) -> None:
 
 
 def test_keys_alone_can_move_and_type(page: Page, live: Live) -> None:
-    page.goto("/")
-    page.get_by_role("button", name="as your own copy").click()
-    page.get_by_role("link", name="Kneeling with dog").click()
+    open_kneeling(page)
     key = page.locator("#plan-sets-kneeling-a-lights-key")
     expect(key).to_be_visible()
-    page.wait_for_timeout(600)
     key.focus()
     start = float(key.get_attribute("data-y") or 0)
     height = float(key.get_attribute("data-height") or 0)
@@ -258,9 +271,7 @@ def test_history_restores(page: Page, live: Live) -> None:
 
 
 def test_pointing_at_a_line_lights_up_its_place(page: Page, live: Live) -> None:
-    page.goto("/")
-    page.get_by_role("button", name="as your own copy").click()
-    page.get_by_role("link", name="Kneeling with dog").click()
+    open_kneeling(page)
     line = page.locator(".line", has_text="boxed-in pipe")
     line.hover()
     expect(page.locator("#plan-sets-kneeling-a-lights-key")).to_have_class(re.compile(r"\blit\b"))
