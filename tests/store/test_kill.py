@@ -6,6 +6,7 @@ import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 import httpx
 import pytest
@@ -13,6 +14,7 @@ from conftest import CHECKOUT, LONG
 from helpers.studios import demo
 from sqlalchemy import Engine, text
 
+from evrant.store import cluster
 from evrant.store.cluster import Cluster, free_port, start
 from evrant.store.repository import Repository
 
@@ -97,9 +99,19 @@ def test_a_running_cluster_is_used_again(own_cluster: Cluster) -> None:
 
 
 def test_a_missing_server_program_is_said(monkeypatch: pytest.MonkeyPatch) -> None:
-    from evrant.store import cluster
-
     monkeypatch.setattr(cluster, "_binaries", lambda: None)
     monkeypatch.setattr(os, "geteuid", lambda: 1000)
     with pytest.raises(cluster.ClusterFault, match="apt-get install postgresql"):
         cluster.find_binaries()
+
+
+def test_a_second_start_does_not_take_the_database_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Only the first of two apps on one checkout stops the server; a dead one's claim counts for nothing."""
+    assert cluster.claim(tmp_path) and cluster.claim(tmp_path)
+    monkeypatch.setattr(os, "getpid", lambda: 1)
+    assert not cluster.claim(tmp_path)
+    monkeypatch.setattr(cluster, "_folder", lambda checkout, account: tmp_path.parent)
+    with pytest.raises(cluster.ClusterFault, match="stop it before"):
+        start(CHECKOUT, fresh=True, name=tmp_path.name)
+    (tmp_path / "claimed-by").write_text("999999999")
+    assert cluster.claim(tmp_path)

@@ -45,6 +45,8 @@ def start(checkout: Path, *, fresh: bool = False, name: str = "pg") -> Cluster:
     account = _account()
     folder = _folder(checkout, account) / name
     if fresh and folder.exists():
+        if _held(folder):
+            raise ClusterFault("Another Evrant is running on this database; stop it before beginning afresh.")
         stop(folder)
         shutil.rmtree(folder)
     _make(folder, binaries, account)
@@ -55,6 +57,27 @@ def start(checkout: Path, *, fresh: bool = False, name: str = "pg") -> Cluster:
     cluster = Cluster(folder, running, (folder / "password").read_text().strip())
     _ensure_database(cluster, "evrant")
     return cluster
+
+
+def claim(folder: Path) -> bool:
+    """Whether this process is the one that stops the server at its end: not while another that claimed
+    it still lives."""
+    if _held(folder):
+        return False
+    (folder / "claimed-by").write_text(str(os.getpid()))
+    return True
+
+
+def _held(folder: Path) -> bool:
+    """Whether another living process has claimed the server."""
+    try:
+        holder = int((folder / "claimed-by").read_text())
+        os.kill(holder, 0)
+    except PermissionError:
+        return True
+    except (OSError, ValueError):
+        return False
+    return holder != os.getpid()
 
 
 def stop(folder: Path) -> None:

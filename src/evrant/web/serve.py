@@ -41,10 +41,12 @@ def database(*, fresh: bool = False) -> Iterator[str]:
         yield given.replace("postgresql://", "postgresql+psycopg://", 1)
         return
     own = cluster.start(CHECKOUT, fresh=fresh)
+    mine = cluster.claim(own.folder)
     try:
         yield own.url()
     finally:
-        cluster.stop(own.folder)
+        if mine:
+            cluster.stop(own.folder)
 
 
 def load_demos(engine: Engine) -> None:
@@ -55,19 +57,31 @@ def load_demos(engine: Engine) -> None:
 
 
 def _run(engine: Engine, port: int) -> int:
-    chosen = port if port != WANTED_PORT or _free(port) else cluster.free_port()
-    hosts = [f"127.0.0.1:{chosen}", f"localhost:{chosen}"]
-    app = create_app(engine, hosts)
+    """Listen first, then say so: the address works from the moment it is printed."""
+    try:
+        listening = _listen(port)
+    except OSError as fault:
+        print(f"Port {port} cannot be used ({fault.strerror}); try another with --port.", file=sys.stderr)
+        return 3
+    chosen = listening.getsockname()[1]
+    app = create_app(engine, [f"127.0.0.1:{chosen}", f"localhost:{chosen}"])
     print(f"Evrant is ready: http://127.0.0.1:{chosen}   (stop with Ctrl-C)", flush=True)
-    uvicorn.run(app, host="127.0.0.1", port=chosen, log_level="warning", access_log=False)
+    uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False)).run(sockets=[listening])
     return 0
 
 
-def _free(port: int) -> bool:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+def _listen(port: int) -> socket.socket:
+    """A listening socket on loopback; any free port when the usual one is taken."""
+    for candidate in (port, 0) if port == WANTED_PORT else (port,):
+        listening = socket.socket()
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", port))
+            listening.bind(("127.0.0.1", candidate))
+            listening.listen(512)
         except OSError:
-            return False
-        return True
+            listening.close()
+            if candidate == 0 or port != WANTED_PORT:
+                raise
+        else:
+            return listening
+    raise OSError("no port")
