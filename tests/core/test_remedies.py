@@ -1,5 +1,6 @@
 """Remedies: applied, judged, ranked; and rows of the mistakes the ledger must catch."""
 
+import copy
 from collections.abc import Callable
 from typing import Any
 
@@ -93,6 +94,7 @@ MISTAKES: list[tuple[str, Change, str]] = [
     ("subject against the wall", _set("background", x=1.6), "fit.backdrop_gap"),
     ("camera with nowhere to step back", _set("camera", lens="l85", x=4.4), "frame.distance"),
     ("a bed in the step-back path", _box(x=3.6), "frame.distance"),
+    ("the photographer in the wall behind", _set("camera", x=4.7), "fit.wall"),
     ("furniture where the photographer stands", _box(x=3.9), "fit.overlap"),
     ("door that opens into the set", _light(x=4.3, y=0.8), "fit.door"),
     ("stand lower than the light", _gear("stand", max_height=1.8), "support.reach"),
@@ -146,6 +148,21 @@ def test_the_camera_may_stand_in_a_doorway() -> None:
     assert (open_.margin or 0) - (shut.margin or 0) == pytest.approx(1.2)
     data["room"]["doors"][0]["offset"] = 0.2
     assert line(parse(data), "frame.distance").margin == pytest.approx(shut.margin)
+
+
+def test_only_the_doorway_itself_excuses_a_camera_outside_the_walls() -> None:
+    data = one_portrait()
+    data["room"]["footprint"]["length"] = 4.0
+    data["sets"][0]["camera"]["x"] = 4.3
+    data["room"]["doors"] = [
+        {"id": "door", "name": "Door", "wall": "east", "offset": 1.5, "width": 0.9, "swing": "out", "beyond": 1.2}
+    ]
+    camera = ("fit.wall", "sets/s/camera")
+    assert camera not in {(m.code, m.about[0]) for m in ledger_of(parse(data)).lines}
+    for change in ({"offset": 0.2}, {"wall": "north"}, {"beyond": 0.2}):
+        moved = copy.deepcopy(data)
+        moved["room"]["doors"][0] |= change
+        assert line(parse(moved), *camera).verdict is Verdict.SHORT, change
 
 
 def test_the_pipe_counts_against_headroom_and_says_by_how_much() -> None:

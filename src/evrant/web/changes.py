@@ -3,7 +3,9 @@
 import json
 import re
 import secrets
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
@@ -70,14 +72,19 @@ def _wants_page(request: Request) -> bool:
     return "HX-Request" in request.headers
 
 
-@router.post("/studios/{studio_id}/edits")
-async def edits(request: Request, studio_id: str) -> Response:
-    """Apply one edit made on the page's revision and answer with what changed."""
+async def _asked(request: Request, studio_id: str, answer: Callable[[Request, str, Asked], Response]) -> Response:
+    """Read a change and answer it off the event loop; what cannot be read is refused with words."""
     try:
         asked = await Asked.read(request)
     except Refused as refused:
         return _refusal(request, refused.faults)
-    return await run_in_threadpool(_edit, request, studio_id, asked)
+    return await run_in_threadpool(answer, request, studio_id, asked)
+
+
+@router.post("/studios/{studio_id}/edits")
+async def edits(request: Request, studio_id: str) -> Response:
+    """Apply one edit made on the page's revision and answer with what changed."""
+    return await _asked(request, studio_id, _edit)
 
 
 def _edit(request: Request, studio_id: str, asked: Asked) -> Response:
@@ -210,11 +217,7 @@ def _answer(request: Request, done: Revision) -> Response:
 @router.post("/studios/{studio_id}/preview")
 async def preview(request: Request, studio_id: str) -> Response:
     """What an edit would give, without storing it: drawing and ledger of the page's set."""
-    try:
-        asked = await Asked.read(request)
-    except Refused as refused:
-        return _refusal(request, refused.faults)
-    return await run_in_threadpool(_preview, request, studio_id, asked)
+    return await _asked(request, studio_id, _preview)
 
 
 def _preview(request: Request, studio_id: str, asked: Asked) -> Response:
@@ -248,11 +251,7 @@ async def step(request: Request, studio_id: str, step: str) -> Response:
     """Undo, redo or restore, accepted only from a page that shows the newest revision."""
     if step not in ("undo", "redo", "restore"):
         return _refusal(request, [Fault("", "There is no such change.")], 404)
-    try:
-        asked = await Asked.read(request)
-    except Refused as refused:
-        return _refusal(request, refused.faults)
-    return await run_in_threadpool(_step, request, studio_id, asked, step)
+    return await _asked(request, studio_id, partial(_step, step=step))
 
 
 def _step(request: Request, studio_id: str, asked: Asked, step: str) -> Response:

@@ -38,6 +38,8 @@ STEADY = Basis(
 BY_ROLE: dict[Role, float] = {"key": 0.0, "fill": -1.5}
 """Stops over the key's exposure at which a light is judged. Other roles are not judged by power yet."""
 FALLOFF_WANTED = 1.0
+BARE = 0.25
+"""A bare tube sends light all round: Φ / (4π d²), a quarter of what a diffuse face sends along its axis."""
 
 
 @dataclass(frozen=True)
@@ -177,7 +179,7 @@ def _by_energy(light: Light, energy: Figure, lit: _Lit) -> Estimate:
         stops,
         energy=energy,
         flash_efficacy=efficacy,
-        share_let_through=efficiency or 0.25,
+        share_let_through=efficiency or BARE,
         **_face(light, 2 * lit.radius),
     )
 

@@ -7,9 +7,10 @@ from functools import partial
 
 import numpy as np
 
+from evrant.core.doorway import doorway
 from evrant.core.edits import SetFields, Shift
 from evrant.core.estimate import Estimate, Share, estimate
-from evrant.core.footprint import Clearance, Plan, clearance, reflex_corners
+from evrant.core.footprint import Clearance, Plan, clearance, first_wall, reflex_corners
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
@@ -175,7 +176,7 @@ def _walls(scene: Scene) -> Iterable[Margin]:
         return
     grouped: dict[str, list[Thing]] = {}
     for thing in scene.things:
-        if thing.kind in ("light", "holder", "backdrop", "subject", "prop", "camera"):
+        if thing.kind in ("light", "holder", "backdrop", "subject", "prop", "camera", "operator"):
             grouped.setdefault(thing.path, []).append(thing)
     for path, things in grouped.items():
         if not (path.endswith("/camera") and _in_doorway(scene)):
@@ -189,7 +190,7 @@ def _wall_line(scene: Scene, walls: Plan, path: str, things: list[Thing]) -> Mar
     points = solid[:, :2]
     found = _reflex(walls, points, clearance(walls, points))
     background = path.endswith("/background")
-    names = "background and its holder" if background else things[0].name
+    names = "background and its holder" if background else " and ".join(thing.name for thing in things)
     wall = scene.room.edges(walls.count)[found.wall].name
     return judge(
         "fit.holder_wall" if background else "fit.wall",
@@ -209,13 +210,16 @@ def _wall_line(scene: Scene, walls: Plan, path: str, things: list[Thing]) -> Mar
 
 
 def _in_doorway(scene: Scene) -> bool:
-    """The camera stands outside the footprint, in a doorway's own depth; frame.distance judges that."""
-    return (
-        scene.camera_spot is not None
-        and scene.walls is not None
-        and not scene.walls.contains(scene.camera_spot[None])[0]
-        and any(d.beyond for d in scene.room.doors)
-    )
+    """Camera (and photographer) go through the opening of a door with free depth behind it;
+    frame.distance judges how deep."""
+    if scene.walls is None or scene.mark is None or scene.axis is None or scene.camera_spot is None:
+        return False
+    hit = first_wall(scene.walls, scene.mark, scene.axis)
+    if hit is None:
+        return False
+    door = doorway(scene, hit[1], scene.mark + scene.axis * hit[0])
+    past = float(np.linalg.norm(scene.camera_spot - scene.mark)) - hit[0]
+    return door is not None and door.beyond is not None and past <= door.beyond.value
 
 
 def _nearest_point(solid: Points, found: Clearance) -> tuple[float, float, float]:

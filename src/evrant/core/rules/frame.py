@@ -7,6 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from evrant.core import framing
+from evrant.core.doorway import doorway
 from evrant.core.edits import SetFields
 from evrant.core.estimate import Estimate, Share
 from evrant.core.footprint import first_wall
@@ -19,7 +20,7 @@ from evrant.core.solids import Vector
 from evrant.core.studio.gear import Lens
 from evrant.core.studio.room import Box
 from evrant.core.studio.studio import Studio
-from evrant.core.things import box_thing, door_place
+from evrant.core.things import box_thing
 from evrant.core.volumes import (
     OPERATOR_DEPTH,
     OPERATOR_HEIGHT,
@@ -142,22 +143,13 @@ def free_depth(scene: Scene) -> tuple[Estimate, str, Vector] | None:
 
 
 def _through_door(scene: Scene, depth: Estimate, point: Vector, index: int) -> tuple[Estimate, str, Vector] | None:
-    assert scene.axis is not None
-    for door in scene.room.doors:
-        place = door_place(scene.room, scene.walls, door)
-        if place is None or place[2] != index or door.beyond is None:
-            continue
-        first, last, _ = place
-        width = float(np.linalg.norm(last - first))
-        along = float((point - first) @ (last - first)) / width
-        half = OPERATOR_WIDTH / 2
-        if half <= along <= width - half:
-            total = Estimate(depth.value + door.beyond.value, depth.shares).plus(
-                Share(f"free depth behind the {door.name}", door.beyond.pm)
-            )
-            assert scene.mark is not None
-            return total, f"the end of the space behind the {door.name.lower()}", scene.mark + scene.axis * total.value
-    return None
+    door = doorway(scene, index, point)
+    if door is None or door.beyond is None or scene.mark is None or scene.axis is None:
+        return None
+    total = Estimate(depth.value + door.beyond.value, depth.shares).plus(
+        Share(f"free depth behind the {door.name}", door.beyond.pm)
+    )
+    return total, f"the end of the space behind the {door.name.lower()}", scene.mark + scene.axis * total.value
 
 
 def _blocker(scene: Scene, limit: float) -> tuple[Estimate, str, Vector] | None:
