@@ -8,7 +8,7 @@ from evrant.core import paths
 from evrant.core.base import Model, Name, Slug
 from evrant.core.paths import NoSuchThing
 from evrant.core.quantity import Figure
-from evrant.core.studio.room import Ell, Footprint, Outline, Rectangle, Room
+from evrant.core.studio.room import Footprint, Outline, Room, Traverse
 from evrant.core.studio.sets import Coordinate, SetPlan
 from evrant.core.studio.studio import Studio, first_twice
 
@@ -177,8 +177,14 @@ def _with_fields(thing: Any, fields: dict[str, JsonValue]) -> Any:
     return cls.model_validate({**values, **fields})
 
 
-def _reshaped(room: Room, footprint: Rectangle | Ell | Outline) -> Room:
-    count = {"rectangle": 4, "ell": 6}.get(footprint.kind) or len(getattr(footprint, "corners", ()))
+def _reshaped(room: Room, footprint: Footprint) -> Room:
+    match footprint:
+        case Outline(corners=corners):
+            count = len(corners)
+        case Traverse(legs=legs):
+            count = len(legs)
+        case _:
+            count = {"rectangle": 4, "ell": 6, "alcove": 8}[footprint.kind]
     walls = room.edges(count) + room.walls[count:]
     return room.changed(footprint=footprint, walls=walls)
 

@@ -18,9 +18,15 @@ EYE, CHIN, SHOULDER, HIP, KNEE = 0.936, 0.870, 0.818, 0.530, 0.285
 THIGH = HIP - KNEE
 SEAT = 0.45
 SITTING_HEIGHT = 0.52
-USUAL = {"person": 1.70, "cat": 0.30, "dog": 0.60, "object": 0.20}
+USUAL = {"person": 1.70, "cat": 0.30, "dog": 0.60, "object": 0.20, "garment": 1.10}
 """Heights [m] used to draw a subject whose own is missing; never used in a margin."""
-PARTED = {"person": (0.26, 0.16), "cat": (0.45, 0.95), "dog": (0.42, 0.90), "object": (1.0, 1.0)}
+PARTED = {
+    "person": (0.26, 0.16),
+    "cat": (0.45, 0.95),
+    "dog": (0.42, 0.90),
+    "object": (1.0, 1.0),
+    "garment": (0.50, 0.10),
+}
 FACE_DEPTH = {"person": 0.11, "cat": 0.30, "dog": 0.30}
 """Front to back of a face as a share of height: what must be sharp in a portrait."""
 """Width and depth of a subject as shares of its height when not given."""
@@ -69,6 +75,8 @@ def parts(subject: Subject, height: float) -> list[Points]:
     """Convex parts of the body in local axes, standing on z = 0."""
     if subject.kind == "person":
         return _person(subject, height)
+    if subject.kind == "garment":
+        return _garment(subject, height)
     if subject.kind == "object":
         size = extent(subject, height)
         return [cuboid((-size.depth / 2, -size.width / 2, 0), (size.depth / 2, size.width / 2, size.top))]
@@ -131,6 +139,26 @@ def _torso(s: float, half: float, lift: float) -> list[Points]:
         hand = (0.06 * s, side * (half - 0.012 * s), at(0.485))
         arms += [limb(shoulder, elbow, 0.03 * s, 0.024 * s), limb(elbow, hand, 0.024 * s, 0.018 * s)]
     return [head, neck, slope, chest, waist, hips, *arms]
+
+
+def _garment(subject: Subject, h: float) -> list[Points]:
+    """A garment on its hanger: sloping shoulders, a body that widens to the hem, sleeves."""
+    size = extent(subject, h)
+    half, thick = size.width / 2, size.depth / 2
+    shoulder = 0.06 * h
+    body = np.array(
+        [
+            [x, side * y, z]
+            for x in (-thick, thick)
+            for side in (-1, 1)
+            for y, z in ((0.12 * half, h), (0.72 * half, h - shoulder), (0.66 * half, 0.55 * h), (0.85 * half, 0.0))
+        ]
+    )
+    sleeves = [
+        limb((0, side * 0.70 * half, 0.93 * h), (0, side * 0.93 * half, 0.45 * h), 0.8 * thick, 0.7 * thick)
+        for side in (-1, 1)
+    ]
+    return [body, *sleeves]
 
 
 def _standing_legs(s: float, half: float) -> list[Points]:

@@ -1,5 +1,7 @@
 """The footprint as a polygon, and how far things in it are from its walls."""
 
+import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -9,7 +11,7 @@ from numpy.typing import NDArray
 from evrant.core.estimate import Share
 from evrant.core.quantity import Figure
 from evrant.core.solids import Points, Vector
-from evrant.core.studio.room import Ell, Outline, Rectangle, Room
+from evrant.core.studio.room import Alcove, Ell, Outline, Rectangle, Room, Traverse, closed_round
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,10 @@ def plan_of(room: Room) -> Plan | None:
             return _rectangle(length, width)
         case Ell() as shape:
             return _ell(shape)
+        case Alcove() as shape:
+            return _alcove(shape)
+        case Traverse() as shape:
+            return _traverse(shape)
         case Outline(corners=corners) if corners:
             points = np.array([[c.x.value, c.y.value] for c in corners])
             figures = []
@@ -104,6 +110,64 @@ def _ell(shape: Ell) -> Plan | None:
             ("missing part's width", shape.cut_width, np.column_stack([zero, y[:, 1]])),
         ),
     )
+
+
+def _alcove(shape: Alcove) -> Plan | None:
+    """The rectangle with the niche's four corners put into its wall."""
+    parts = (shape.length, shape.width, shape.niche_offset, shape.niche_length, shape.niche_depth)
+    if any(part is None for part in parts):
+        return None
+    figures = [part for part in parts if part is not None]
+    labels = ("room length", "room width", "offset of the alcove", "opening of the alcove", "depth of the alcove")
+
+    def corners(values: list[float]) -> Points:
+        long, wide, offset, opening, depth = values
+        square = np.array([[0.0, 0], [long, 0], [long, wide], [0, wide]])
+        wall = ("A–B", "B–C", "C–D", "D–A").index(shape.niche_wall)
+        start, end = square[wall], square[(wall + 1) % 4]
+        along = (end - start) / np.linalg.norm(end - start)
+        out = np.array([along[1], -along[0]])
+        first, last = start + along * offset, start + along * (offset + opening)
+        niche = [first, first + out * depth, last + out * depth, last]
+        return np.array([*square[: wall + 1], *niche, *square[wall + 1 :]])
+
+    return _moved_plan(corners, figures, labels)
+
+
+def _traverse(shape: Traverse) -> Plan | None:
+    """The round of walls, closed; one missing length is found by closing it."""
+    known = [leg.length for leg in shape.legs]
+    if len(known) < 3 or any(length is None for length in known[:-1]):
+        return None
+    turns = [leg.turn for leg in shape.legs]
+    figures = [length for length in known if length is not None]
+
+    def corners(values: list[float]) -> Points:
+        lengths = values if len(values) == len(turns) else [*values, _closing_length(values, turns)]
+        return np.array(closed_round(lengths, turns)[0])
+
+    return _moved_plan(corners, figures, tuple(f"wall {i + 1}" for i in range(len(figures))))
+
+
+def _closing_length(lengths: list[float], turns: list[float]) -> float:
+    """Length of the last wall that brings the round back to A [m]."""
+    x = y = heading = 0.0
+    for length, turn in zip(lengths, turns, strict=False):
+        x += length * math.cos(math.radians(heading))
+        y += length * math.sin(math.radians(heading))
+        heading += turn
+    return max(math.hypot(x, y), 0.01)
+
+
+def _moved_plan(corners: Callable[[list[float]], Points], figures: list[Figure], labels: tuple[str, ...]) -> Plan:
+    """A plan with the way each figure moves its corners, by differences."""
+    values = [figure.value for figure in figures]
+    here, step = corners(values), 1e-4
+    moves = []
+    for i, (label, figure) in enumerate(zip(labels, figures, strict=True)):
+        there = corners([v + step * (i == j) for j, v in enumerate(values)])
+        moves.append((label, figure, (there - here) / step))
+    return Plan(here, tuple(moves))
 
 
 def _from_origin(x: Points, y: Points, order: NDArray[np.intp]) -> NDArray[np.intp]:

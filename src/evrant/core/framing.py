@@ -13,6 +13,8 @@ import numpy as np
 from evrant.core.solids import Points, Vector, frame_axes, unit
 
 FULL_FRAME_DIAGONAL = math.hypot(0.036, 0.024)
+STEEP = 0.02
+"""Level part of the lens axis below which the camera looks straight down."""
 FULL_FRAME_BLUR = 0.030e-3
 """Circle of confusion for 36 × 24 mm [m]; scaled by sensor diagonal. Common practice."""
 
@@ -55,6 +57,14 @@ def depth_of_field(focal: float, f_number: float, distance: float, blur: float) 
     return near, far
 
 
+def blur_disc(focal: float, f_number: float, distance: float, behind: float) -> float:
+    """Blur-disc diameter of a point `behind` the sharp plane, measured in that plane [m].
+
+    By similar triangles through the entrance pupil: D = (f / N) · b / (d + b).
+    """
+    return focal / f_number * behind / (distance + behind)
+
+
 @dataclass(frozen=True)
 class View:
     """A camera: perspective centre, axes, image distance and sensor sides as held."""
@@ -64,19 +74,29 @@ class View:
     image: float
     across: float
     upward: float
+    right: Vector
+    up: Vector
 
     @classmethod
-    def aimed(cls, eye: Vector, aim: Vector, focal: float, across: float, upward: float) -> "View":
+    def aimed(
+        cls, eye: Vector, aim: Vector, focal: float, across: float, upward: float, level: Vector | None = None
+    ) -> "View":
+        """Looking from `eye` to `aim`. `level` is the plan direction (2,) the picture's top points to when
+        the camera looks straight down; otherwise the picture's sides stay upright."""
         distance = float(np.linalg.norm(aim - eye))
         image = image_distance(distance, focal) if distance > focal * 1.001 else focal * 1000
-        return cls(eye, unit(aim - eye), image, across, upward)
+        forward = unit(aim - eye)
+        right, up = frame_axes(forward)
+        if level is not None and float(np.hypot(forward[0], forward[1])) < STEEP:
+            right = unit(np.cross(forward, np.array([level[0], level[1], 0.0])))
+            up = np.cross(right, forward)
+        return cls(eye, forward, image, across, upward, right, up)
 
     def rays(self) -> Points:
         """Directions through the frame's corners: top left, top right, bottom right, bottom left."""
-        right, up = frame_axes(self.forward)
         x, y = self.across / 2 / self.image, self.upward / 2 / self.image
         return np.array(
-            [self.forward + sx * x * right + sy * y * up for sx, sy in ((-1, 1), (1, 1), (1, -1), (-1, -1))]
+            [self.forward + sx * x * self.right + sy * y * self.up for sx, sy in ((-1, 1), (1, 1), (1, -1), (-1, -1))]
         )
 
     def project(self, points: Points, near: float = 0.05) -> Points:
@@ -85,11 +105,12 @@ class View:
         Points nearer than `near` in front of the lens are pushed out to it, so that bodies reaching
         behind the camera keep a finite outline.
         """
-        right, up = frame_axes(self.forward)
         offset = points - self.eye
         depth = np.maximum(offset @ self.forward, near)
         scale = self.image / depth
-        return np.column_stack([offset @ right * scale / (self.across / 2), offset @ up * scale / (self.upward / 2)])
+        return np.column_stack(
+            [offset @ self.right * scale / (self.across / 2), offset @ self.up * scale / (self.upward / 2)]
+        )
 
     def depth(self, points: Points) -> Points:
         """Distances along the lens axis."""

@@ -13,8 +13,9 @@ from typing import TypeVar
 import numpy as np
 
 from evrant.core import figures, volumes
-from evrant.core.footprint import Plan, plan_of
-from evrant.core.framing import View
+from evrant.core.ceiling import Ceiling, ceiling_of
+from evrant.core.footprint import Plan, first_wall, plan_of
+from evrant.core.framing import View, subject_distance
 from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
 from evrant.core.solids import (
@@ -36,8 +37,8 @@ from evrant.core.studio.gear import (
     Stand,
     Table,
 )
-from evrant.core.studio.room import Door, Room, value
-from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
+from evrant.core.studio.room import Box, Door, Room, value
+from evrant.core.studio.sets import LightPlace, Person, PropPlace, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.things import (
@@ -45,13 +46,15 @@ from evrant.core.things import (
     Thing,
     box_thing,
     door_swing,
-    stand_parts,
+    keep_free,
+    zone_thing,
 )
-from evrant.core.wanted import Wanted, wanted
+from evrant.core.wanted import OVERHEAD, Wanted, wanted
 
 K = TypeVar("K")
 P = TypeVar("P")
 Things = Iterable[Thing | None]
+_ROOM: Memo[tuple[Thing, ...]] = Memo(4_000_000, lambda things: 1200)
 _THINGS: Memo[tuple[Thing, ...]] = Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things))
 
 
@@ -109,6 +112,28 @@ class Scene:
         return plan_of(self.room)
 
     @cached_property
+    def ceiling(self) -> Ceiling | None:
+        return ceiling_of(self.room)
+
+    @cached_property
+    def boxes(self) -> tuple[Box, ...]:
+        """Furniture where it is while this set stands."""
+        aside = {move.box: move for move in self.plan.aside}
+        found = []
+        for box in self.room.boxes:
+            move = aside.get(box.id)
+            if move is None:
+                found.append(box)
+            elif move.x is not None and move.y is not None:
+                found.append(box.changed(x=_put(move.x), y=_put(move.y)))
+        return tuple(found)
+
+    @property
+    def overhead(self) -> bool:
+        """Whether the camera hangs over its subject."""
+        return self.shot.angle >= OVERHEAD
+
+    @cached_property
     def wanted(self) -> Wanted | None:
         return wanted(self.shot)
 
@@ -122,15 +147,23 @@ class Scene:
 
     @cached_property
     def axis(self) -> Vector | None:
-        """Unit plan direction from the mark to the camera (from background to mark failing that)."""
-        if self.mark is not None and self.camera_spot is not None:
+        """Unit plan direction from the mark to the camera (from background to mark failing that).
+
+        For a camera overhead: towards the lower edge of its picture, where the subject faces.
+        """
+        if self.overhead and self.plan.mark.facing is not None:
+            angle = math.radians(self.plan.mark.facing)
+            return np.array([math.cos(angle), math.sin(angle)])
+        if self.mark is not None and self.camera_spot is not None and not self.overhead:
             way = self.camera_spot - self.mark
             if np.linalg.norm(way) > 0.02:
                 return unit(way)
         line = _point(self.plan.background.x, self.plan.background.y)
         if self.mark is not None and line is not None and np.linalg.norm(self.mark - line) > 0.02:
             return unit(self.mark - line)
-        return None
+        if self.bare_wall is not None and self.walls is not None:
+            return self.walls.inward(self.bare_wall)
+        return np.array([1.0, 0.0]) if self.overhead and self.mark is not None else None
 
     @cached_property
     def facing(self) -> float:
@@ -163,9 +196,29 @@ class Scene:
 
     @cached_property
     def lens_height(self) -> float | None:
+        """As placed; else level with the middle of the frame, or as high as the shot's angle asks."""
         if self.plan.camera.height is not None:
             return self.plan.camera.height
-        return self.wanted.middle if self.wanted else None
+        if self.wanted is None or not self.shot.angle:
+            return self.wanted.middle if self.wanted else None
+        if self.overhead:
+            far = self.framing_distance
+            return None if far is None else self.wanted.middle + far * math.sin(math.radians(self.shot.angle))
+        if self.mark is None or self.camera_spot is None:
+            return None
+        level = float(np.linalg.norm(self.camera_spot - self.mark))
+        return max(self.wanted.middle + level * math.tan(math.radians(self.shot.angle)), 0.05)
+
+    @cached_property
+    def framing_distance(self) -> float | None:
+        """Lens to the middle of the frame so that height and width both fit [m]."""
+        if self.wanted is None or self.sensor is None or self.focal is None:
+            return None
+        across, up = (side.value for side in self.sensor)
+        return max(
+            subject_distance(self.focal.value, up, self.wanted.height.value),
+            subject_distance(self.focal.value, across, self.wanted.width),
+        )
 
     @cached_property
     def eye(self) -> Vector | None:
@@ -180,7 +233,8 @@ class Scene:
         if self.mark is None or self.wanted is None:
             return None
         angle = math.radians(self.facing)
-        spot = self.mark + self.wanted.across * np.array([-math.sin(angle), math.cos(angle)])
+        ahead, left = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
+        spot = self.mark + self.wanted.across * left + self.wanted.ahead * ahead
         return np.array([*spot, self.wanted.middle])
 
     @cached_property
@@ -198,7 +252,8 @@ class Scene:
         if not self.distance or self.distance < self.focal.value * 1.05:
             return None
         across, up = self.sensor
-        return View.aimed(self.eye, self.aim, self.focal.value, across.value, up.value)
+        level = None if self.axis is None else -self.axis
+        return View.aimed(self.eye, self.aim, self.focal.value, across.value, up.value, level)
 
     @cached_property
     def backdrop(self) -> Backdrop | None:
@@ -211,6 +266,11 @@ class Scene:
     @cached_property
     def line(self) -> tuple[Vector, Vector] | None:
         """Middle of the background on the floor and the unit direction its face looks."""
+        if self.bare_wall is not None and self.walls is not None:
+            start, _ = self.walls.wall(self.bare_wall)
+            way = self.walls.inward(self.bare_wall)
+            origin = self.mark if self.mark is not None else start
+            return origin - way * float((origin - start) @ way), way
         spot = _point(self.plan.background.x, self.plan.background.y)
         if spot is None:
             return None
@@ -218,6 +278,35 @@ class Scene:
             angle = math.radians(self.plan.background.facing)
             return spot, np.array([math.cos(angle), math.sin(angle)])
         return None if self.axis is None else (spot, self.axis)
+
+    @cached_property
+    def bare_wall(self) -> int | None:
+        """Number of the wall that is itself the background."""
+        if self.walls is None or self.plan.background.wall is None or self.plan.background.backdrop is not None:
+            return None
+        names = [wall.id for wall in self.room.edges(self.walls.count)]
+        wall = self.plan.background.wall
+        return names.index(wall) if wall in names else None
+
+    @property
+    def background_top(self) -> float | None:
+        """Height of the background's upper edge; of a bare wall the lowest ceiling along it."""
+        if self.plan.background.height is not None:
+            return self.plan.background.height
+        if self.bare_wall is not None and self.walls is not None and self.ceiling is not None:
+            return float(self.ceiling.heights(np.array(self.walls.wall(self.bare_wall))).min())
+        return None
+
+    @property
+    def surface(self) -> float:
+        """Height the lead subject stands on [m]."""
+        base = self.shot.subjects[0].base if self.shot.subjects else None
+        return base.value if base else 0.0
+
+    @property
+    def lands(self) -> str:
+        """Where the background ends below: as said, else free behind something on a table, else on the floor."""
+        return self.plan.background.lands or ("hangs free" if self.surface else "on the floor")
 
     @cached_property
     def face(self) -> Vector | None:
@@ -255,6 +344,9 @@ class Scene:
         )
 
     def _target(self, place: LightPlace) -> Vector | None:
+        aimed = _point(place.aim_x, place.aim_y)
+        if aimed is not None:
+            return np.array([*aimed, place.aim_height if place.aim_height is not None else 1.2])
         if place.role == "background light" and self.line is not None:
             return np.array([*self.line[0], (self.wanted.middle if self.wanted else 1.2)])
         return self.face
@@ -304,11 +396,13 @@ class Scene:
     def _things(self) -> Iterable[Thing]:
         plan, room, gear = self.plan, self.room, self.gear
         anchor = plan.camera if self.camera_spot is not None else plan.background
-        picture = (self.shot, plan.mark, plan.camera, anchor)
+        picture = (self.shot, plan.mark, plan.camera, anchor, plan.background.wall, room.footprint)
         yield from self._once("subject", picture, lambda: [self._subject()])
         tripod = gear.get(plan.camera.support or "")
-        yield from self._once("camera", (*picture, tripod), lambda: [self._camera(), self._operator()])
-        hung = (plan.background, self.backdrop, self.holder, room.height, plan.mark, anchor)
+        held = (*picture, tripod, self.body, self.lens)
+        yield from self._once("camera", held, lambda: [self._camera(), self._operator()])
+        shape = (room.height, room.footprint, room.slopes, room.walls)
+        hung = (plan.background, self.backdrop, self.holder, *shape, plan.mark, anchor, self.shot.subjects)
         yield from self._once("background", hung, self._background)
         for light in self.lights:
             line = plan.background if light.place.role == "background light" else None
@@ -316,8 +410,12 @@ class Scene:
             yield from self._once(f"light {light.name}", lit, partial(self._one, self._lamp_thing, light))
         for prop in plan.props:
             yield from self._once("prop", (prop, gear.get(prop.item or "")), partial(self._one, self._prop, prop))
-        for box in room.boxes:
-            yield from self._once("box", (box,), partial(self._one, box_thing, box))
+        for person in plan.people:
+            yield from self._once("person", (person,), partial(self._one, self._person, person))
+        for box in self.boxes:
+            yield from _ROOM.get("box", (box,), lambda box=box: _some(box_thing(box), keep_free(box)))  # type: ignore[misc]
+        for zone in room.zones:
+            yield from _ROOM.get("zone", (zone,), lambda zone=zone: _some(zone_thing(zone)))  # type: ignore[misc]
         for door in room.doors:
             swept = (door, room.footprint, room.walls, room.height)
             yield from self._once("door", swept, partial(self._one, self.door_thing, door))
@@ -336,6 +434,9 @@ class Scene:
             "camera_spot",
             "axis",
             "facing",
+            "boxes",
+            "ceiling",
+            "bare_wall",
             "lens_height",
             "eye",
             "aim",
@@ -364,6 +465,9 @@ class Scene:
                 return self._camera()
             case "operator":
                 return self._operator()
+            case "person":
+                person = by_id(self.plan.people, key)
+                return self._person(person) if person else None
         return None
 
     def _subject(self) -> Thing | None:
@@ -390,27 +494,74 @@ class Scene:
     def _camera(self) -> Thing | None:
         if self.eye is None or self.axis is None:
             return None
-        tripod = _kind(self.gear.get(self.plan.camera.support or ""), Stand)
-        return volumes.camera(f"{self.path}/camera", self.eye, self.axis, tripod)
+        support = _kind(self.gear.get(self.plan.camera.support or ""), Stand)
+        return volumes.camera(
+            f"{self.path}/camera", self.eye, self.axis, support, self.camera_foot(support), down=self.overhead
+        )
+
+    def camera_foot(self, support: Stand | None) -> Vector:
+        """Where the camera's support stands: under it, or at the end of its arm."""
+        assert self.eye is not None and self.axis is not None
+        if not self.overhead:
+            return np.asarray(self.eye[:2] + self.axis * 0.1)
+        place = self.plan.camera
+        angle = math.radians(place.arm) if place.arm is not None else math.atan2(-self.axis[1], -self.axis[0])
+        reach = place.arm_length if place.arm_length is not None else (support and value(support.reach)) or 0.0
+        return np.asarray(self.eye[:2] + reach * np.array([math.cos(angle), math.sin(angle)]))
 
     def _operator(self) -> Thing | None:
         if self.eye is None or self.axis is None or self.plan.camera.operator == "remote or timer":
             return None
-        return volumes.operator(f"{self.path}/camera", self.eye, self.axis)
+        return volumes.operator(f"{self.path}/camera", self.eye[:2], self.axis)
+
+    def _person(self, person: Person) -> Thing | None:
+        spot = _point(person.x, person.y)
+        if spot is None:
+            return None
+        return volumes.person(f"{self.path}/people/{person.id}", person.name.lower(), spot)
 
     def _background(self) -> Iterable[Thing]:
         ends = self.background_ends
-        if ends is None or self.plan.background.height is None:
+        if ends is None or self.plan.background.height is None or self.bare_wall is not None:
             return
         path, height = f"{self.path}/background", self.plan.background.height
         if self.backdrop:
-            yield volumes.roll(path, self.backdrop, ends, height)
+            yield volumes.backdrop(path, self.backdrop, ends, height, min(self.lowest_edge, height - 0.01))
         if self.holder:
-            yield from volumes.holder(path, self.holder, ends, height, value(self.room.height))
+            hold = volumes.Hold(ends, height, self.ceiling_at(ends), self.surface, self.rod_ends)
+            yield from volumes.holder(path, self.holder, hold)
+
+    @property
+    def lowest_edge(self) -> float:
+        """How far down the background hangs [m]."""
+        height = self.plan.background.height or 0.0
+        rest = height - (value(self.backdrop.length) or height) if self.backdrop else 0.0
+        return max(self.surface if self.lands == "on the table" else 0.0, rest, 0.0)
+
+    def ceiling_at(self, ends: tuple[Vector, Vector]) -> float | None:
+        """The lower ceiling over two places."""
+        return None if self.ceiling is None else float(self.ceiling.heights(np.array(ends)).min())
+
+    @cached_property
+    def rod_ends(self) -> tuple[Vector, Vector] | None:
+        """Where the background's line meets the walls to its left and right."""
+        if self.line is None or self.walls is None:
+            return None
+        spot, way = self.line
+        found = []
+        for side in (np.array([way[1], -way[0]]), np.array([-way[1], way[0]])):
+            hit = first_wall(self.walls, spot, side)
+            if hit is None:
+                return None
+            found.append(spot + side * hit[0])
+        return found[0], found[1]
 
     @cached_property
     def background_ends(self) -> tuple[Vector, Vector] | None:
         """Plan points of the background's two ends, left and right as the camera sees them."""
+        if self.bare_wall is not None and self.walls is not None:
+            start, end = self.walls.wall(self.bare_wall)
+            return end, start
         if self.line is None or self.backdrop is None or self.backdrop.width is None:
             return None
         spot, way = self.line
@@ -427,14 +578,14 @@ class Scene:
         if light.head:
             parts.append(volumes.head_of(light.head, light.mount, light.forward))
         if light.stand:
-            parts += stand_parts(light.stand, light.mount[:2], float(light.mount[2]))
+            parts += volumes.light_support(light.stand, light.mount, light.place.boom, light.place.boom_length)
         return Thing(light.path, light.name, "light", tuple(parts)) if parts else None
 
     def _prop(self, place: PropPlace) -> Thing | None:
         item, spot = self.gear.get(place.item or ""), _point(place.x, place.y)
         if spot is None or not isinstance(item, (Table, Board)):
             return None
-        return volumes.prop(f"{self.path}/props/{place.id}", item, spot, place.turn)
+        return volumes.prop(f"{self.path}/props/{place.id}", item, spot, place.turn, place.height or 0.0, place.tilt)
 
     def door_thing(self, door: Door) -> Thing | None:
         """A door as the sweep of its leaf, or None when it sweeps nothing in the room."""
@@ -450,6 +601,15 @@ def scene_of(studio: Studio, plan: SetPlan) -> Scene | None:
     if shot is None:
         return None
     return Scene(studio.room, studio.brief, shot, plan, {item.id: item for item in studio.gear})
+
+
+def _some(*things: Thing | None) -> tuple[Thing, ...]:
+    return tuple(thing for thing in things if thing is not None)
+
+
+def _put(value: float) -> Figure:
+    """A place something is pushed to for a session."""
+    return Figure(value, 0.01, "tape")
 
 
 def _moved(figure: Figure) -> Figure:

@@ -10,10 +10,14 @@ import numpy as np
 from evrant.core.footprint import Plan
 from evrant.core.solids import Points, Vector, cone, cuboid, supports, unit, upright
 from evrant.core.studio.gear import Stand
-from evrant.core.studio.room import Box, Door, Room, value
+from evrant.core.studio.room import Box, Door, Room, Zone, value
 
-PartKind = Literal["legs", "column", "shade", "head", "roll", "sheet", "body", "top", "casing", "swing", "card"]
-ThingKind = Literal["light", "holder", "backdrop", "subject", "prop", "camera", "operator", "box", "door"]
+PartKind = Literal[
+    "legs", "column", "boom", "shade", "head", "roll", "sheet", "body", "top", "casing", "swing", "card", "zone"
+]
+ThingKind = Literal[
+    "light", "holder", "backdrop", "subject", "prop", "camera", "operator", "person", "box", "door", "zone"
+]
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,7 +84,40 @@ def box_thing(box: Box) -> Thing | None:
         return None
     x, y, base = box.x.value, box.y.value, value(box.base) or 0.0
     solid = cuboid((x, y, base), (x + box.length.value, y + box.width.value, base + box.height.value))
-    return Thing(f"room/boxes/{box.id}", box.name.lower(), "box", (Part("casing", solid),), fixed=not box.movable)
+    return Thing(f"room/boxes/{box.id}", box.name.lower(), "box", (Part("casing", solid),), fixed=box.moves == "stays")
+
+
+ZONE_HEIGHT = 1.90
+"""Zones are kept free up to here [m]: head height; common practice, no source."""
+
+
+def zone_thing(zone: Zone) -> Thing | None:
+    """A part of the floor to keep free, with its clearance, or None while a measure is missing."""
+    if zone.x is None or zone.y is None or zone.length is None or zone.width is None:
+        return None
+    free = value(zone.clearance) or 0.0
+    x, y = zone.x.value, zone.y.value
+    low = (x - free, y - free, 0.0)
+    high = (x + zone.length.value + free, y + zone.width.value + free, ZONE_HEIGHT)
+    return Thing(f"room/zones/{zone.id}", zone.name.lower(), "zone", (Part("zone", cuboid(low, high)),), fixed=True)
+
+
+FRONTS: dict[str, tuple[float, float]] = {"A–B": (0, -1), "B–C": (1, 0), "C–D": (0, 1), "D–A": (-1, 0)}
+"""Plan direction towards each side of a rectangle that begins at A."""
+
+
+def keep_free(box: Box) -> Thing | None:
+    """The floor before a bed, wardrobe or washing machine that must stay usable."""
+    thing = box_thing(box)
+    if thing is None or box.keep_free is None or box.front is None:
+        return None
+    low, high = thing.parts[0].solid.min(axis=0), thing.parts[0].solid.max(axis=0)
+    way, deep = np.array(FRONTS[box.front]), box.keep_free.value
+    first = np.where(way > 0, high[:2], np.where(way < 0, low[:2] - deep, low[:2]))
+    last = np.where(way > 0, high[:2] + deep, np.where(way < 0, low[:2], high[:2]))
+    solid = cuboid((first[0], first[1], 0.0), (last[0], last[1], ZONE_HEIGHT))
+    name = f"room before the {thing.name}"
+    return Thing(f"room/boxes/{box.id}/front", name, "zone", (Part("zone", solid),), fixed=True)
 
 
 def slab(length: float, width: float, low: float, high: float) -> Points:

@@ -1,8 +1,12 @@
-"""What a shot asks for: the frame's size and place above the floor, from subjects and crop.
+"""What a shot asks for: the frame's size and place above the floor, from subjects, crop and angle.
+
+A camera that looks down by an angle sees heights shortened by its cosine and depths by its sine; the
+frame must hold both.
 
 Crops as shares of stature and the air around a subject are common practice, no source.
 """
 
+import math
 from dataclasses import dataclass
 
 from evrant.core.figures import FACE_DEPTH, extent
@@ -15,6 +19,10 @@ HEADROOM = 0.09
 AIR = 1.14
 """Frame over subject when all of it is wanted."""
 SHOULDERS, ELBOWS = 0.27, 0.32
+OVERLAP = 0.15
+"""What neighbouring parts of a joined picture share."""
+OVERHEAD = 60.0
+"""Looking down by this angle and more, the camera hangs over the subject [degrees]."""
 """Width that head and shoulders, and longer crops, must hold as a share of stature."""
 
 
@@ -22,14 +30,15 @@ SHOULDERS, ELBOWS = 0.27, 0.32
 class Wanted:
     """Frame at the mark: its height (with ± when stated), width, height of its middle and top [m].
 
-    `across` is how far its middle lies to the subject's left of the mark; `depth` what must be
-    sharp from front to back; `face` the height of the lead subject's face.
+    `across` is how far its middle lies to the subject's left of the mark, `ahead` how far before it;
+    `depth` what must be sharp along the lens axis; `face` the height of the lead subject's face.
     """
 
     height: Figure
     width: float
     middle: float
     across: float
+    ahead: float
     top: float
     depth: float
     face: float
@@ -44,6 +53,8 @@ def wanted(shot: Shot) -> Wanted | None:
     if not heights or len(heights) < len(shot.subjects):
         return None
     height = shot.frame_height or Figure(_frame_height(shot, heights), 0.0, "typical")
+    if shot.parts > 1:
+        height = _joined(height, shot.parts)
     top = _frame_top(shot, heights, height.value)
     lead = shot.subjects[0]
     return Wanted(
@@ -51,10 +62,23 @@ def wanted(shot: Shot) -> Wanted | None:
         _frame_width(shot, heights),
         top - height.value / 2,
         _middle_across(shot, heights),
+        _middle_ahead(shot, heights),
         top,
         _depth(shot, heights),
         _base(lead) + extent(lead, heights[0]).face,
     )
+
+
+def _joined(height: Figure, parts: int) -> Figure:
+    """Frame height of one part when several are joined with an overlap."""
+    share = (1 + OVERLAP * (parts - 1)) / parts
+    return Figure(height.value * share, height.pm * share, height.origin)
+
+
+def _tilt(shot: Shot) -> tuple[float, float]:
+    """Cosine and sine of the angle the camera looks down by."""
+    angle = math.radians(shot.angle)
+    return math.cos(angle), math.sin(abs(angle))
 
 
 def _base(subject: Subject) -> float:
@@ -80,6 +104,21 @@ def _middle_across(shot: Shot, heights: list[float]) -> float:
     return (left + right) / 2
 
 
+def _deep(shot: Shot, heights: list[float]) -> tuple[float, float]:
+    """Rear and front of all subjects, from the mark."""
+    sizes = [extent(s, h).depth for s, h in zip(shot.subjects, heights, strict=True)]
+    pairs = list(zip(shot.subjects, sizes, strict=True))
+    return min(s.ahead - d / 2 for s, d in pairs), max(s.ahead + d / 2 for s, d in pairs)
+
+
+def _middle_ahead(shot: Shot, heights: list[float]) -> float:
+    """Only a camera from above is led by depth; a level one is aimed abreast of the mark."""
+    if _is_crop(shot) or shot.angle < OVERHEAD:
+        return 0.0
+    rear, front = _deep(shot, heights)
+    return (rear + front) / 2
+
+
 def _is_crop(shot: Shot) -> bool:
     return shot.crop in CROPS and shot.subjects[0].kind == "person"
 
@@ -88,14 +127,17 @@ def _frame_height(shot: Shot, heights: list[float]) -> float:
     if _is_crop(shot):
         return CROPS[shot.crop] * heights[0]
     bottom, top, _, _ = _bounds(shot, heights)
-    return (top - bottom) * AIR
+    rear, front = _deep(shot, heights)
+    cosine, sine = _tilt(shot)
+    return ((top - bottom) * cosine + (front - rear) * sine) * AIR
 
 
 def _frame_width(shot: Shot, heights: list[float]) -> float:
     _, _, left, right = _bounds(shot, heights)
+    room = 2 * shot.movement.value if shot.movement else 0.0
     if _is_crop(shot) and len(shot.subjects) == 1:
-        return (SHOULDERS if shot.crop == "head and shoulders" else ELBOWS) * heights[0]
-    return (right - left) * 1.08
+        return (SHOULDERS if shot.crop == "head and shoulders" else ELBOWS) * heights[0] + room
+    return (right - left) * 1.08 + room
 
 
 def _frame_top(shot: Shot, heights: list[float], frame: float) -> float:
@@ -106,11 +148,14 @@ def _frame_top(shot: Shot, heights: list[float], frame: float) -> float:
 
 
 def _depth(shot: Shot, heights: list[float]) -> float:
-    """Front to back of what must be sharp: faces of people and animals, the whole of an object."""
-    fronts, backs = [], []
+    """What must be sharp along the lens axis: faces of people and animals, the whole of a thing."""
+    fronts, backs, tall = [], [], 0.0
     for subject, height in zip(shot.subjects, heights, strict=True):
         share = FACE_DEPTH.get(subject.kind)
-        depth = share * height if share else extent(subject, height).depth
+        size = extent(subject, height)
+        depth = share * height if share else size.depth
+        tall = max(tall, depth if share else size.top)
         fronts.append(subject.ahead + depth / 2)
         backs.append(subject.ahead - depth / 2)
-    return max(fronts) - min(backs)
+    cosine, sine = _tilt(shot)
+    return (max(fronts) - min(backs)) * cosine + tall * sine

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from evrant.core.base import Model, Note
+from evrant.core.quantity import BodyLength, Distance
 from evrant.core.tables.countries import Country
 
 Currency = Literal["EUR", "GBP", "USD", "CAD", "JPY", "AUD", "CHF"]
@@ -37,6 +38,9 @@ class Brief(Model):
     tenure: Literal["owned", "rented, small holes allowed", "no drilling"] | None = Field(
         None, title="May walls and ceiling be drilled?"
     )
+    setter: BodyLength | None = Field(None, title="Height of the person who sets up")
+    step: Distance | None = Field(None, title="Height of a firm step stool at hand")
+    way_out: Distance | None = Field(None, title="Width the way out must keep (empty: 60 cm)")
     animals: bool = Field(False, title="Animals in the room")
     children: bool = Field(False, title="Children in the room")
     schools: Schools = Schools()

@@ -79,6 +79,10 @@ class Backdrop(_Item):
     length: GearLength | None = Field(None, title="Length that can hang and sweep")
     roll_diameter: GearLength | None = Field(None, title="Roll diameter")
     reflectance: ReflectanceValue | None = Field(None, title="Reflectance")
+    fullness: Annotated[float, Field(ge=1, le=4)] | None = Field(
+        None, title="Fullness of folds (1: flat)", json_schema_extra={"show": "×"}
+    )
+    curl: GearLength | None = Field(None, title="Unusable at each edge")
 
 
 class Holder(_Item):
@@ -94,6 +98,9 @@ class Holder(_Item):
             "ceiling brackets",
             "table clamps",
             "door hooks",
+            "tape or pins",
+            "stands by itself",
+            "board pair",
         ]
         | None
     ) = Field(None, title="System")
@@ -103,6 +110,8 @@ class Holder(_Item):
     max_width: GearLength | None = Field(None, title="Widest span")
     overhang: GearLength | None = Field(None, title="Bar beyond the background, each end")
     foot_radius: GearLength | None = Field(None, title="Leg circle radius")
+    off_wall: GearLength | None = Field(None, title="Hangs this far from wall, door or table edge")
+    rolls: Annotated[int, Field(ge=1, le=12)] = Field(1, title="Backgrounds it holds at once")
     load: Load | None = Field(None, title="Carries")
 
 
@@ -118,6 +127,7 @@ class Flash(_Item):
     )
     modelling: Power | None = Field(None, title="Modelling lamp")
     recycle: Seconds | None = Field(None, title="Recycle time at full power")
+    fired: Literal["radio", "optical slave", "cable", "camera shoe"] | None = Field(None, title="Fired by")
     supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
     diameter: GearLength | None = Field(None, title="Diameter")
     length: GearLength | None = Field(None, title="Length")
@@ -140,25 +150,44 @@ class Modifier(_Item):
     """Something that shapes light in front of a head."""
 
     kind: Literal["modifier"] = "modifier"
-    form: Literal["softbox", "octabox", "strip box", "umbrella", "reflector dish", "lantern"] | None = Field(
-        None, title="Form"
-    )
+    form: (
+        Literal[
+            "softbox",
+            "octabox",
+            "strip box",
+            "umbrella",
+            "reflector dish",
+            "beauty dish",
+            "lantern",
+            "ring",
+            "snoot",
+            "gobo holder",
+        ]
+        | None
+    ) = Field(None, title="Form")
     width: GearLength | None = Field(None, title="Face width (or diameter)")
     height: GearLength | None = Field(None, title="Face height (empty: round)")
     depth: GearLength | None = Field(None, title="Depth")
     efficiency: Efficiency | None = Field(None, title="Share of the light that leaves the face")
     loss: Stops | None = Field(None, title="Loss against the head's own reflector")
+    grid: bool = Field(False, title="Grid in front")
+    beam: Annotated[float, Field(ge=2, le=180)] | None = Field(
+        None, title="Beam, edge to edge", json_schema_extra={"show": "°"}
+    )
 
 
 class Stand(_Item):
     """A light stand or tripod."""
 
     kind: Literal["stand"] = "stand"
-    use: Literal["light stand", "boom stand", "tripod", "floor stand"] = Field("light stand", title="Use")
+    use: Literal["light stand", "boom stand", "wall boom", "tripod", "floor stand", "copy arm"] = Field(
+        "light stand", title="Use"
+    )
     min_height: GearLength | None = Field(None, title="Lowest height")
     max_height: GearLength | None = Field(None, title="Greatest height")
     foot_radius: GearLength | None = Field(None, title="Leg circle radius")
     reach: GearLength | None = Field(None, title="Boom reach")
+    tail: GearLength | None = Field(None, title="Boom behind its pivot, with counterweight")
     load: Load | None = Field(None, title="Carries")
 
 
@@ -175,6 +204,9 @@ class Table(_Item):
     """Table, stool or other thing a subject is put on."""
 
     kind: Literal["table"] = "table"
+    form: Literal["table", "stool", "dress form", "hanger hook", "translucent table", "turntable"] = Field(
+        "table", title="Form"
+    )
     length: GearLength | None = Field(None, title="Length")
     width: GearLength | None = Field(None, title="Width")
     height: GearLength | None = Field(None, title="Height")
@@ -193,8 +225,20 @@ class Part(_Item):
 
     kind: Literal["part"] = "part"
     use: Literal[
-        "clamp", "weight", "trigger", "cable", "adapter", "battery", "tape", "floor board", "storage", "other"
+        "clamp",
+        "weight",
+        "trigger",
+        "cable",
+        "adapter",
+        "battery",
+        "tape",
+        "floor board",
+        "blackout",
+        "storage",
+        "other",
     ] = Field("other", title="Use")
+    width: GearLength | None = Field(None, title="Width")
+    height: GearLength | None = Field(None, title="Height")
 
 
 Item = Annotated[

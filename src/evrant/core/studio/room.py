@@ -4,8 +4,10 @@ Plan coordinates: corner A is the origin, wall A-B runs along x, wall A-D along 
 Corners go round counter-clockwise when seen from above.
 """
 
+import math
 import re
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 from pydantic_core import PydanticCustomError
@@ -65,6 +67,88 @@ class Ell(Model):
         return self
 
 
+class Alcove(Model):
+    """A rectangle with a niche behind one of its walls."""
+
+    kind: Literal["alcove"] = "alcove"
+    length: RoomLength | None = Field(None, title="Length, wall A–B")
+    width: RoomLength | None = Field(None, title="Width, wall A–D")
+    niche_wall: Literal["A–B", "B–C", "C–D", "D–A"] = Field("C–D", title="Wall with the alcove")
+    niche_offset: Distance | None = Field(None, title="From that wall's start to the alcove")
+    niche_length: Opening | None = Field(None, title="Opening of the alcove")
+    niche_depth: Opening | None = Field(None, title="Depth of the alcove")
+
+    @model_validator(mode="after")
+    def _niche_fits(self) -> "Alcove":
+        whole = self.length if self.niche_wall in ("A–B", "C–D") else self.width
+        if whole and self.niche_length:
+            used = self.niche_length.value + (self.niche_offset.value if self.niche_offset else 0.0)
+            if used > whole.value - 0.05:
+                raise PydanticCustomError("niche_too_long", "The alcove and what lies before it exceed its wall.")
+        if self.niche_offset and self.niche_offset.value < 0.02:
+            raise PydanticCustomError("niche_at_corner", "An alcove at the corner makes an L: choose that shape.")
+        return self
+
+
+class Leg(Model):
+    """One wall of a round: its length, and the turn to the next wall."""
+
+    id: Slug
+    length: Opening | None = Field(None, title="Length of the wall")
+    turn: Annotated[float, Field(ge=-175, le=175)] = Field(
+        90.0, title="Then turn left by (right: minus)", json_schema_extra={"show": "°"}
+    )
+
+
+class Traverse(Model):
+    """Any simple polygon, walked counter-clockwise from A wall by wall, the room on the left.
+
+    What the measures miss closing by is kept and shown; the corners share it by the lengths walked.
+    """
+
+    kind: Literal["walls"] = "walls"
+    legs: tuple[Leg, ...] = Field((), max_length=40, title="Walls in turn")
+
+    @model_validator(mode="after")
+    def _closes(self) -> "Traverse":
+        if twice := [leg.id for i, leg in enumerate(self.legs) if leg.id in {one.id for one in self.legs[:i]}]:
+            raise PydanticCustomError("id_twice", f"The wall id “{twice[0]}” is used twice.")
+        lengths = [leg.length.value if leg.length else None for leg in self.legs]
+        if len(self.legs) < 3 or None in lengths:
+            return self
+        points = closed_round([n or 0.0 for n in lengths], [leg.turn for leg in self.legs])[0]
+        crossing = first_crossing(points)
+        if crossing:
+            raise PydanticCustomError(
+                "outline_crosses",
+                f"Walls {crossing[0] + 1} and {crossing[1] + 1} cross or touch; check lengths and turns.",
+            )
+        if doubled_area(points) < 1.0:
+            raise PydanticCustomError("outline_turn", "Walk round with the room on your left; most turns go left.")
+        return self
+
+
+def closed_round(
+    lengths: list[float], turns: list[float]
+) -> tuple[list[tuple[float, float]], tuple[float, float], float]:
+    """Corners of a round of walls, what it misses closing by in x and y [m], and in turns [degrees].
+
+    Turns share their error equally, corners theirs in proportion to the length walked: the compass
+    rule of land surveying (Bowditch; in any surveying textbook).
+    """
+    missed = sum(turns) - 360.0
+    x = y = heading = walked = 0.0
+    total, raw = sum(lengths), [(0.0, 0.0, 0.0)]
+    for length, turn in zip(lengths, turns, strict=True):
+        x += length * math.cos(math.radians(heading))
+        y += length * math.sin(math.radians(heading))
+        heading += turn - missed / len(turns)
+        walked += length
+        raw.append((x, y, walked))
+    corners = [(cx - x * w / total, cy - y * w / total) for cx, cy, w in raw[:-1]]
+    return corners, (x, y), missed
+
+
 class Corner(Model):
     """A corner of a free outline."""
 
@@ -96,7 +180,7 @@ class Outline(Model):
         return self
 
 
-Footprint = Annotated[Rectangle | Ell | Outline, Field(discriminator="kind")]
+Footprint = Annotated[Rectangle | Ell | Alcove | Traverse | Outline, Field(discriminator="kind")]
 
 
 def doubled_area(points: list[tuple[float, float]]) -> float:
@@ -177,6 +261,7 @@ class Window(_OnWall):
     sill: Distance | None = Field(None, title="Sill above floor")
     height: Opening | None = Field(None, title="Height of the glass")
     faces: Compass | None = Field(None, title="Faces")
+    blackout: Literal["not needed", "needed", "in place"] = Field("not needed", title="Blackout")
 
 
 class Circuit(Model):
@@ -196,18 +281,69 @@ class Socket(_OnWall):
     circuit: Slug | None = Field(None, title="On circuit", json_schema_extra={"list": "circuits"})
 
 
+BoxKind = Literal["furniture", "radiator", "beam or pipe", "lamp", "bed", "wardrobe", "appliance", "screen"]
+Side = Literal["A–B", "B–C", "C–D", "D–A"]
+
+
 class Box(Model):
-    """Furniture, a radiator, a pipe casing: a cuboid with one corner nearest to A at (x, y)."""
+    """Furniture, a radiator, a beam, a pipe casing: a cuboid with one corner nearest to A at (x, y)."""
 
     id: Slug
     name: Name = Field("Furniture", title="Name")
+    kind: BoxKind = Field("furniture", title="What it is")
     x: Distance | None = Field(None, title="Along A–B, from A")
     y: Distance | None = Field(None, title="Off wall A–B")
     length: Opening | None = Field(None, title="Size along A–B")
     width: Opening | None = Field(None, title="Size across")
     base: Distance | None = Field(None, title="Underside above floor (empty: on the floor)")
     height: Opening | None = Field(None, title="Height of the thing itself")
-    movable: bool = Field(False, title="Can be moved")
+    moves: Literal["stays", "may be pushed aside", "can be moved out"] = Field("stays", title="For a session it")
+    keep_free: Distance | None = Field(None, title="Must stay usable: free depth in front")
+    front: Side | None = Field(None, title="Its front looks towards")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _movable(cls, data: Any) -> Any:
+        """Files from before said only whether a thing can be moved."""
+        if isinstance(data, Mapping) and "movable" in data:
+            rest = {key: content for key, content in data.items() if key != "movable"}
+            return {"moves": "can be moved out" if data["movable"] else "stays", **rest}
+        return data
+
+
+class Slope(Model):
+    """A ceiling that falls towards a wall: low there, and reaching the flat height at a distance."""
+
+    id: Slug
+    name: Name = Field("Slope", title="Name")
+    wall: Slug | None = Field(None, title="Falls towards wall", json_schema_extra={"list": "walls"})
+    low: RoomLength | None = Field(None, title="Height at that wall")
+    run: Opening | None = Field(None, title="Distance from the wall where it ends")
+    high: RoomLength | None = Field(None, title="Height where it ends (empty: the ceiling's)")
+
+
+class Zone(Model):
+    """A part of the floor that must stay free while a set stands: a corner at (x, y) nearest to A."""
+
+    id: Slug
+    name: Name = Field("Desk and screen", title="Name")
+    kind: Literal["desk and screen", "dressing", "props", "waiting seat", "way through", "other"] = Field(
+        "desk and screen", title="For"
+    )
+    x: Distance | None = Field(None, title="Along A–B, from A")
+    y: Distance | None = Field(None, title="Off wall A–B")
+    length: Opening | None = Field(None, title="Size along A–B")
+    width: Opening | None = Field(None, title="Size across")
+    clearance: Distance | None = Field(None, title="Free room around it")
+
+
+class Diagonal(Model):
+    """A measured distance between two corners, to see whether the room is square."""
+
+    id: Slug
+    start: Annotated[str, Field(pattern="^[A-Z]$")] = Field("A", title="From corner")
+    end: Annotated[str, Field(pattern="^[A-Z]$")] = Field("C", title="To corner")
+    length: RoomLength | None = Field(None, title="Measured")
 
 
 class Place(Model):
@@ -228,7 +364,7 @@ class Room(Model):
     """The room as measured. Anything may be missing; rules that need it say so."""
 
     footprint: Footprint | None = None
-    height: RoomLength | None = Field(None, title="Ceiling height at the lowest point")
+    height: RoomLength | None = Field(None, title="Ceiling height (of its flat part)")
     floor: Floor | None = Field(None, title="Floor")
     ceiling: Finish = Finish()
     walls: tuple[Wall, ...] = Field((), max_length=40)
@@ -238,6 +374,9 @@ class Room(Model):
     sockets: tuple[Socket, ...] = Field((), max_length=60)
     boxes: tuple[Box, ...] = Field((), max_length=100)
     places: tuple[Place, ...] = Field((), max_length=40)
+    slopes: tuple[Slope, ...] = Field((), max_length=8)
+    zones: tuple[Zone, ...] = Field((), max_length=20)
+    diagonals: tuple[Diagonal, ...] = Field((), max_length=20)
 
     def edges(self, count: int) -> tuple[Wall, ...]:
         """A wall for each of `count` edges; edges nobody named get a plain name."""

@@ -12,6 +12,7 @@ from evrant.core.quantity import Focal
 Coordinate = Annotated[float, Field(ge=-10, le=40)]
 Height = Annotated[float, Field(ge=0, le=10)]
 Degrees = Annotated[float, Field(ge=-360, le=360)]
+Radius = Annotated[float, Field(ge=0, le=2)]
 LENGTH: JsonDict = {"show": "length"}
 
 
@@ -33,6 +34,10 @@ class CameraPlace(Model):
     x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     height: Height | None = Field(None, title="Height (empty: middle of the frame)", json_schema_extra=LENGTH)
+    arm: Degrees | None = Field(
+        None, title="Overhead: its support stands in this direction", json_schema_extra={"show": "°"}
+    )
+    arm_length: Radius | None = Field(None, title="Overhead: arm drawn out to", json_schema_extra=LENGTH)
     operator: Literal["photographer behind it", "remote or timer"] = Field(
         "photographer behind it", title="Released by"
     )
@@ -47,9 +52,22 @@ class BackgroundPlace(Model):
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     facing: Degrees | None = Field(None, title="Faces (empty: the camera)", json_schema_extra={"show": "°"})
     height: Height | None = Field(None, title="Height of its top edge", json_schema_extra=LENGTH)
+    wall: Slug | None = Field(None, title="Or: the bare wall", json_schema_extra={"list": "walls"})
+    lands: Literal["on the floor", "on the table", "hangs free"] | None = Field(None, title="Below, it runs")
+    radius: Radius | None = Field(None, title="Radius of the sweep's curve", json_schema_extra=LENGTH)
 
 
-Role = Literal["key", "fill", "rim", "hair light", "background light"]
+Role = Literal[
+    "key",
+    "fill",
+    "rim",
+    "hair light",
+    "background light",
+    "top light",
+    "under-light",
+    "ring light",
+    "practical",
+]
 
 
 class LightPlace(Model):
@@ -64,6 +82,11 @@ class LightPlace(Model):
     x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     height: Height | None = Field(None, title="Height of its middle", json_schema_extra=LENGTH)
+    boom: Degrees | None = Field(None, title="Boom: stand lies in this direction", json_schema_extra={"show": "°"})
+    boom_length: Radius | None = Field(None, title="Boom drawn out to", json_schema_extra=LENGTH)
+    aim_x: Coordinate | None = Field(None, title="Aimed at (empty: by its role)", json_schema_extra=LENGTH)
+    aim_y: Coordinate | None = Field(None, title="Aimed at, off wall A–B", json_schema_extra=LENGTH)
+    aim_height: Height | None = Field(None, title="Aimed at, height", json_schema_extra=LENGTH)
     power: Annotated[float, Field(gt=0, le=1)] | None = Field(
         None, title="Power, share of full", json_schema_extra={"show": "fraction"}
     )
@@ -77,6 +100,28 @@ class PropPlace(Model):
     x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     turn: Degrees = Field(0.0, title="Turned by", json_schema_extra={"show": "°"})
+    height: Height | None = Field(None, title="Underside above floor (boards)", json_schema_extra=LENGTH)
+    tilt: Annotated[float, Field(ge=-90, le=90)] = Field(
+        0.0, title="Tilted forward by (boards)", json_schema_extra={"show": "°"}
+    )
+
+
+class Person(Model):
+    """Someone in the room besides the subject."""
+
+    id: Slug
+    name: Name = Field("Assistant", title="Who")
+    x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
+
+
+class Aside(Model):
+    """Furniture elsewhere while this set stands; without a place it is out of the room."""
+
+    id: Slug
+    box: Slug = Field(title="What", json_schema_extra={"list": "boxes"})
+    x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
+    y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
 
 
 class SetPlan(Model):
@@ -90,3 +135,5 @@ class SetPlan(Model):
     background: BackgroundPlace = BackgroundPlace()
     lights: tuple[LightPlace, ...] = Field((), max_length=16)
     props: tuple[PropPlace, ...] = Field((), max_length=16)
+    people: tuple[Person, ...] = Field((), max_length=12)
+    aside: tuple[Aside, ...] = Field((), max_length=20)

@@ -7,11 +7,34 @@ from pydantic import Field
 from evrant.core.base import Model, Name, Note, Slug
 from evrant.core.quantity import BodyLength, Distance, FNumber, WishLength
 
-SubjectKind = Literal["person", "cat", "dog", "object"]
+SubjectKind = Literal["person", "cat", "dog", "object", "garment"]
 Posture = Literal["standing", "seated", "kneeling", "lying"]
 Crop = Literal["head and shoulders", "half length", "three-quarter", "full length", "whole subject"]
 Tone = Literal["white", "grey", "black", "colour"]
-Pattern = Literal["butterfly", "loop", "Rembrandt", "split", "side", "top"]
+Pattern = Literal[
+    "butterfly",
+    "loop",
+    "Rembrandt",
+    "split",
+    "clamshell",
+    "broad",
+    "short",
+    "rim pair",
+    "hair light",
+    "background pair",
+    "bounced",
+    "tent",
+    "scrim",
+    "side",
+    "side pair",
+    "top",
+    "under-light",
+    "ring",
+    "silhouette",
+    "gobo",
+    "practicals",
+    "window and reflector",
+]
 Shift = Annotated[float, Field(ge=-10, le=10)]
 Iso = Annotated[int, Field(ge=12, le=102400)]
 Shutter = Annotated[float, Field(ge=1 / 16000, le=3600)]
@@ -41,11 +64,17 @@ class Shot(Model):
     crop: Crop = Field("whole subject", title="Crop")
     frame_height: WishLength | None = Field(None, title="Frame height at the subject (empty: from the crop)")
     orientation: Literal["portrait", "landscape"] = Field("portrait", title="Camera held")
+    angle: Annotated[float, Field(ge=-30, le=90)] = Field(
+        0.0, title="Camera looks down by (straight down: 90)", json_schema_extra={"show": "°"}
+    )
+    movement: WishLength | None = Field(None, title="Room to move, each side")
+    parts: Annotated[int, Field(ge=1, le=6)] = Field(1, title="Shot in how many parts and joined")
     capture: Literal["stills", "video"] = Field("stills", title="Capture")
     aperture: FNumber | None = Field(None, title="Aperture")
     iso: Iso | None = Field(None, title="ISO")
     shutter: Shutter | None = Field(None, title="Shutter time", json_schema_extra={"show": "time"})
     background_gap: WishLength | None = Field(None, title="Least distance to the background")
+    blur: Literal["background sharp", "background soft"] | None = Field(None, title="Background wanted")
     tone: Tone | None = Field(None, title="Background tone")
     pattern: Pattern | None = Field(None, title="Light pattern")
     priority: Literal["must", "should", "could"] = Field("must", title="Priority")

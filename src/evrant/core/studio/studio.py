@@ -15,6 +15,18 @@ from evrant.core.studio.shots import Shot
 
 FORMAT: Literal["evrant-studio"] = "evrant-studio"
 SCHEMA = 1
+ROOM_LISTS = (
+    "walls",
+    "doors",
+    "windows",
+    "circuits",
+    "sockets",
+    "boxes",
+    "places",
+    "slopes",
+    "zones",
+    "diagonals",
+)
 
 
 class Identified(Protocol):
@@ -31,6 +43,14 @@ class Acceptance(Model):
     id: Slug
 
 
+class Candidate(Model):
+    """Another room the same shots might be taken in."""
+
+    id: Slug
+    name: Name = Field("Other room", title="Name")
+    room: Room = Room()
+
+
 class Studio(Model):
     """Everything people describe, in SI units."""
 
@@ -39,6 +59,8 @@ class Studio(Model):
     name: Name = Field(title="Name")
     brief: Brief = Brief()
     room: Room = Room()
+    room_name: Name = Field("This room", title="The room's name")
+    rooms: tuple[Candidate, ...] = Field((), max_length=12)
     shots: tuple[Shot, ...] = Field((), max_length=100)
     gear: tuple[Item, ...] = Field((), max_length=600)
     sets: tuple[SetPlan, ...] = Field((), max_length=200)
@@ -53,12 +75,14 @@ class Studio(Model):
             ("accepted", self.accepted),
         ]
         lists += [
-            (f"room.{n}", getattr(self.room, n))
-            for n in ("walls", "doors", "windows", "circuits", "sockets", "boxes", "places")
+            (f"{where}.{n}", getattr(room, n))
+            for where, room in [("room", self.room), *((f"rooms.{c.id}", c.room) for c in self.rooms)]
+            for n in ROOM_LISTS
         ]
+        lists += [("rooms", self.rooms)]
         lists += [(f"shots.{s.id}.subjects", s.subjects) for s in self.shots]
         lists += [(f"sets.{s.id}.lights", s.lights) for s in self.sets]
-        lists += [(f"sets.{s.id}.props", s.props) for s in self.sets]
+        lists += [(f"sets.{s.id}.{n}", getattr(s, n)) for s in self.sets for n in ("props", "people", "aside")]
         for where, things in lists:
             twice = first_twice(things)
             if twice:
