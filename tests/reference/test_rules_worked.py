@@ -148,7 +148,7 @@ def test_top_of_each_light_equals_its_outline(index: int) -> None:
     here = scene(demo(), index)
     for light in here.lights:
         thing = next(t for t in here.things if t.path == light.path)
-        top = max(float(part.solid[:, 2].max()) for part in thing.parts if part.kind == "shade")
+        top = max(float(part.solid[:, 2].max()) for part in thing.parts)
         found = next(m for m in ledger_of(demo()).lines if m.code == "fit.ceiling" and m.about[0] == light.path)
         assert found.need == pytest.approx(top, abs=0.02)
 

@@ -4,13 +4,15 @@ from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, JsonValue, TypeAdapter
 
-from evrant.core import paths
+from evrant.core import lighting, paths
 from evrant.core.base import Model, Name, Slug
 from evrant.core.paths import NoSuchThing
 from evrant.core.quantity import Figure
+from evrant.core.scene import scene_of
 from evrant.core.studio.room import Footprint, Outline, Room, Traverse
-from evrant.core.studio.sets import Coordinate, SetPlan
-from evrant.core.studio.studio import Studio, first_twice
+from evrant.core.studio.sets import Coordinate, Degrees, SetPlan
+from evrant.core.studio.shots import Pattern
+from evrant.core.studio.studio import Candidate, Studio, first_twice
 
 Path = Annotated[str, Field(pattern=r"^[a-z0-9_-]+(/[a-z0-9_-]+){0,7}$")]
 
@@ -72,6 +74,31 @@ class Shift(Model):
     dy: Coordinate
 
 
+class Light(Model):
+    """Place the lights and cards of a pattern relative to the face."""
+
+    verb: Literal["light"] = "light"
+    target: Path
+    pattern: Pattern
+    side: Literal["left", "right"] = "left"
+    distance: Annotated[float, Field(ge=0.2, le=6)] | None = None
+
+
+class Turn(Model):
+    """Turn the face; the lights that belong to it go round with it."""
+
+    verb: Literal["turn"] = "turn"
+    target: Path
+    facing: Degrees
+
+
+class TakeRoom(Model):
+    """Put a candidate room in the present one's place, and the present one among the candidates."""
+
+    verb: Literal["take-room"] = "take-room"
+    target: Path
+
+
 class Import(Model):
     """Replace the whole document."""
 
@@ -79,7 +106,10 @@ class Import(Model):
     document: Studio
 
 
-Edit = Annotated[Add | Remove | Reorder | SetFields | Reshape | Shift | Import, Field(discriminator="verb")]
+Edit = Annotated[
+    Add | Remove | Reorder | SetFields | Reshape | Shift | Light | Turn | TakeRoom | Import,
+    Field(discriminator="verb"),
+]
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 
 
@@ -105,8 +135,30 @@ def _apply(studio: Studio, edit: Edit) -> Studio:
             return studio.changed(room=_reshaped(studio.room, edit.footprint))
         case Shift():
             return paths.replace(studio, edit.target, lambda plan: _shifted(plan, edit.dx, edit.dy))
+        case Light() | Turn():
+            return paths.replace(studio, edit.target, lambda plan: _lit(studio, plan, edit))
+        case TakeRoom():
+            return _taken(studio, edit.target)
         case Import():
             return edit.document
+
+
+def _lit(studio: Studio, plan: Any, edit: Light | Turn) -> SetPlan:
+    scene = scene_of(studio, plan) if isinstance(plan, SetPlan) else None
+    if scene is None:
+        raise EditRefused("Only a set has lights.")
+    if isinstance(edit, Turn):
+        return lighting.turned(scene, edit.facing)
+    return lighting.lit(scene, edit.pattern, 1.0 if edit.side == "left" else -1.0, edit.distance)
+
+
+def _taken(studio: Studio, target: str) -> Studio:
+    wanted = paths.find(studio, target)
+    if not isinstance(wanted, Candidate):
+        raise EditRefused("That is not a candidate room.")
+    now = wanted.changed(name=studio.room_name, room=studio.room)
+    rooms = tuple(now if room.id == wanted.id else room for room in studio.rooms)
+    return studio.changed(room=wanted.room, room_name=wanted.name, rooms=rooms)
 
 
 def _owner(path: str) -> tuple[str, str]:
@@ -196,6 +248,8 @@ def _shifted(plan: Any, dx: float, dy: float) -> SetPlan:
     def moved(place: Any) -> Any:
         x, y = place.x, place.y
         fields = {"x": None if x is None else x + dx, "y": None if y is None else y + dy}
+        if getattr(place, "aim_x", None) is not None:
+            fields |= {"aim_x": place.aim_x + dx, "aim_y": (place.aim_y or 0.0) + dy}
         return type(place).model_validate({**dict(place), **fields})
 
     return plan.changed(
@@ -204,6 +258,7 @@ def _shifted(plan: Any, dx: float, dy: float) -> SetPlan:
         background=moved(plan.background),
         lights=tuple(moved(light) for light in plan.lights),
         props=tuple(moved(prop) for prop in plan.props),
+        people=tuple(moved(person) for person in plan.people),
     )
 
 
@@ -222,6 +277,10 @@ def writes(edit: Edit) -> frozenset[str]:
             return frozenset({"room/footprint"})
         case Shift():
             return frozenset(f"{edit.target}/{part}" for part in ("mark", "camera", "background", "lights", "props"))
+        case Light() | Turn():
+            return frozenset(f"{edit.target}/{part}" for part in ("mark/facing", "lights", "props"))
+        case TakeRoom():
+            return frozenset({"room", "room_name", edit.target})
         case Import():
             return frozenset({"**"})
 
@@ -273,6 +332,12 @@ def say(studio: Studio, edit: Edit) -> str:
             return f"Room shape: {edit.footprint.kind}"
         case Shift():
             return f"Move the set {_name_at(studio, edit.target)}"
+        case Light():
+            return f"{edit.pattern} light in {_name_at(studio, edit.target)}".capitalize()
+        case Turn():
+            return f"Turn the face in {_name_at(studio, edit.target)}"
+        case TakeRoom():
+            return f"Take the room {_name_at(studio, edit.target)}"
         case Import():
             return "Import a file"
 

@@ -12,7 +12,22 @@ from typing import Any, Literal
 
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import Memo
-from evrant.core.rules import backdrop, budget, exposure, fit, frame, intrusion, overlap, power, stow, support
+from evrant.core.rules import (
+    aim,
+    backdrop,
+    budget,
+    exposure,
+    fit,
+    frame,
+    holding,
+    intrusion,
+    overlap,
+    power,
+    stow,
+    support,
+    survey,
+    way_out,
+)
 from evrant.core.rules.rule import Propose, Reads, SetRule, StudioRule
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.sets import SetPlan
@@ -22,14 +37,18 @@ EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "set", "gear"
 PICTURE = EVERYTHING - {"room"}
 SET_RULES: tuple[SetRule, ...] = (
     SetRule("frame", frame.margins, EVERYTHING, whole_kit=True),
-    SetRule("backdrop", backdrop.margins, PICTURE),
+    SetRule("backdrop", backdrop.margins, EVERYTHING),
     SetRule("fit", fit.margins, EVERYTHING),
     SetRule("overlap", overlap.margins, EVERYTHING),
     SetRule("intrusion", intrusion.margins, EVERYTHING),
-    SetRule("support", support.margins, PICTURE),
+    SetRule("way out", way_out.margins, EVERYTHING),
+    SetRule("support", support.margins, EVERYTHING),
+    SetRule("holding", holding.margins, EVERYTHING),
+    SetRule("aim", aim.margins, EVERYTHING),
     SetRule("exposure", exposure.margins, PICTURE),
 )
 STUDIO_RULES: tuple[StudioRule, ...] = (
+    StudioRule("survey", survey.margins, ("room", "brief", "gear")),
     StudioRule("power", power.margins, ("room", "brief", "gear", "sets")),
     StudioRule("stow", stow.margins, ("room", "brief", "gear", "sets")),
     StudioRule("budget", budget.margins, ("brief", "gear")),
@@ -38,8 +57,20 @@ PROPOSE: dict[str, Propose] = {
     "frame.backdrop_width": backdrop.propose,
     "frame.backdrop_height": backdrop.propose,
     "frame.backdrop_sweep": backdrop.propose,
+    "frame.backdrop_level": backdrop.propose,
+    "fit.sweep_curve": backdrop.propose,
     "frame.intrusion": intrusion.propose,
     "fit.backdrop_gap": backdrop.propose,
+    "frame.flare": aim.propose,
+    "fit.way_out": way_out.propose,
+    "fit.reach": holding.propose,
+    "support.holder_place": holding.propose,
+    "support.holder_holes": holding.propose,
+    "support.holder_height": holding.propose,
+    "light.pattern": aim.propose,
+    "light.shadow": aim.propose,
+    "light.scrim": aim.propose,
+    "room": survey.propose,
     "frame": frame.propose,
     "fit": fit.propose,
     "support": support.propose,
@@ -56,6 +87,8 @@ STEPS: dict[str, Step] = {
     "fit": "set",
     "support": "set",
     "light": "set",
+    "trigger": "set",
+    "room": "room",
     "power": "room",
     "stow": "kit",
     "budget": "kit",

@@ -56,6 +56,10 @@ class Say:
                 return f"{sign}{self.money(size)}"
             case "kg":
                 return f"{sign}{self.mass(size)}"
+            case "°":
+                return f"{sign}{show_number(size, 0)}°"
+            case "holes":
+                return f"{sign}{size:.0f} hole{'' if size == 1 else 's'}"
         return f"{sign}{show_number(size, 1)} {unit}"
 
 

@@ -1,21 +1,23 @@
-"""Is the background wide, tall, long and far enough? Codes frame.backdrop_width,
-frame.backdrop_height, frame.backdrop_sweep, fit.backdrop_gap."""
+"""Is the background wide, tall, long, level and far enough? Codes frame.backdrop_width,
+frame.backdrop_height, frame.backdrop_sweep, frame.backdrop_level, fit.backdrop_gap, fit.sweep_curve."""
 
+import math
 from collections.abc import Iterable
 
 import numpy as np
 
 from evrant.core.edits import SetFields
-from evrant.core.estimate import Estimate, estimate
+from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.framing import View
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
-from evrant.core.rules.picture import picture_shares
+from evrant.core.rules.picture import gear_shares, picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Scene
 from evrant.core.solids import Vector
 from evrant.core.studio.gear import Backdrop
 from evrant.core.studio.studio import Studio
+from evrant.core.tables.holders import CURL
 from evrant.core.words import Say
 
 WIDTH = Basis(
@@ -38,13 +40,18 @@ GAP = Basis(
     "Shadows miss or blur from about a metre on; common practice, no source",
     "common practice",
 )
+LEVEL = Basis("height of one end − height of the other ≤ 1 cm", "Common practice, no source", "common practice")
+CURVE = Basis("rearmost point of the subject − radius of the sweep ≥ 0", "Plane geometry of true outlines", "computed")
 USUAL_GAP = 1.0
+UNLEVEL = 0.01
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every background line of a set."""
     about = f"{scene.path}/background"
-    if scene.plan.background.backdrop is None and scene.plan.background.x is None:
+    if scene.overhead:
+        return
+    if scene.plan.background.backdrop is None and scene.plan.background.x is None and scene.bare_wall is None:
         yield unknown(
             "frame.backdrop_width",
             (about,),
@@ -56,8 +63,12 @@ def margins(scene: Scene) -> Iterable[Margin]:
         )
         return
     yield from _gap(scene, about)
+    yield from _level(scene, about)
     view, line = scene.view, scene.line
     if view is None or line is None:
+        return
+    if scene.bare_wall is not None:
+        yield from _wall(scene, view, line, about)
         return
     yield from _width(scene, view, line, about)
     yield from _height(scene, view, line, about)
@@ -106,27 +117,125 @@ def _width(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) ->
         )
         return
     say = Say.of(scene.brief)
-    need = 2 * float(np.abs(seen[0]).max())
-
-    result = estimate(lambda background_width: background_width - need, background_width=backdrop.width)
-    result = result.plus(*picture_shares(scene, _seen_width))
+    need, have = 2 * float(np.abs(seen[0]).max()), usable_width(scene) or 0.0
+    shares = (
+        *gear_shares(scene, [backdrop], ("width", "curl"), usable_width),
+        *picture_shares(scene, _seen_width),
+    )
     side = 1.0 if abs(seen[0].max()) >= abs(seen[0].min()) else -1.0
-    edge = line[0] + np.array([-line[1][1], line[1][0]]) * side * backdrop.width.value / 2
+    edge = line[0] + np.array([-line[1][1], line[1][0]]) * side * have / 2
+    lost = backdrop.width.value - have
+    of_it = (
+        f", of which {say.length(lost)} are lost to {'folds and ' if backdrop.fullness else ''}edges"
+        if lost > 0.001
+        else ""
+    )
     yield judge(
         "frame.backdrop_width",
         (about, f"{scene.path}/camera"),
         title,
-        result,
+        Estimate(have - need, shares),
         need=need,
-        have=backdrop.width.value,
+        have=have,
         unit="m",
         clear="The background fills the frame from side to side.",
         short="The frame looks past the side of the background.",
         reason=f"At its place the frame spans {say.length(need)}, counted from its middle; "
-        f"the background is {say.length(backdrop.width.value)} wide.",
+        f"the background is {say.length(backdrop.width.value)} wide{of_it}.",
         basis=WIDTH,
         at=(float(edge[0]), float(edge[1]), 1.2),
         placing=0.02,
+    )
+
+
+def usable_width(scene: Scene) -> float | None:
+    """Width of the background as it hangs, without what curls at its edges [m]."""
+    item = scene.backdrop
+    if item is None or item.width is None:
+        return None
+    curl = item.curl.value if item.curl else CURL.get(item.material or "", 0.0)
+    return max(item.width.value / (item.fullness or 1.0) - 2 * curl, 0.0)
+
+
+def _wall_spare(scene: Scene) -> float | None:
+    """Bare wall beyond the frame on the side that has less [m]."""
+    seen = hits(scene.view, scene.line) if scene.view and scene.line else None
+    ends = scene.background_ends
+    if seen is None or ends is None or scene.line is None:
+        return None
+    spot, way = scene.line
+    along = np.array([-way[1], way[0]])
+    places = sorted(float((end - spot) @ along) for end in ends)
+    return min(float(seen[0].min()) - places[0], places[1] - float(seen[0].max()))
+
+
+def _wall(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -> Iterable[Margin]:
+    """A bare wall as background: its corners and the ceiling stay out of the picture."""
+    say = Say.of(scene.brief)
+    spare, seen = _wall_spare(scene), hits(view, line)
+    if spare is None or seen is None or scene.walls is None or scene.bare_wall is None:
+        return
+    name = scene.room.edges(scene.walls.count)[scene.bare_wall].name
+    shares = picture_shares(scene, _wall_spare) + tuple(
+        Share(label, figure.pm) for label, figure, moves in scene.walls.figures if np.abs(moves[scene.bare_wall]).any()
+    )
+    yield judge(
+        "frame.backdrop_width",
+        (about, f"{scene.path}/camera"),
+        "Frame on the background",
+        Estimate(spare, shares),
+        need=0.0,
+        have=spare,
+        unit="m",
+        clear=f"The bare {name} fills the frame from side to side.",
+        short=f"The frame looks past the corner of the {name}.",
+        reason=f"Between the frame and the nearer corner: {say.gap(spare).lstrip('+')}.",
+        basis=WIDTH,
+        at=(float(line[0][0]), float(line[0][1]), 1.2),
+        placing=0.02,
+    )
+    top = scene.background_top
+    if top is None or scene.ceiling is None:
+        return
+    high = float(seen[1].max())
+    yield judge(
+        "frame.backdrop_height",
+        (about, f"{scene.path}/camera"),
+        "Top of the background",
+        Estimate(top - high, (*picture_shares(scene, _seen_top), Share("ceiling height", scene.ceiling.flat.pm))),
+        need=high,
+        have=top,
+        unit="m",
+        clear="The ceiling stays out of the picture.",
+        short="The ceiling comes into the picture.",
+        reason=f"There the frame reaches {say.length(high)} up; the wall ends at {say.length(top)}.",
+        basis=HEIGHT,
+        at=(float(line[0][0]), float(line[0][1]), top),
+        placing=0.014,
+    )
+
+
+def _level(scene: Scene, about: str) -> Iterable[Margin]:
+    """A background measured to hang lower at one end."""
+    lower = scene.plan.background.lower_by
+    if lower is None:
+        return
+    say = Say.of(scene.brief)
+    spot = scene.line[0] if scene.line else np.zeros(2)
+    yield judge(
+        "frame.backdrop_level",
+        (about,),
+        "Background level",
+        Estimate(UNLEVEL - abs(lower)),
+        need=UNLEVEL,
+        have=abs(lower),
+        unit="m",
+        clear="The background hangs level.",
+        short="The background hangs higher on one edge.",
+        reason=f"One end is {say.length(abs(lower))} lower; up to {say.length(UNLEVEL)} does not show.",
+        basis=LEVEL,
+        at=(float(spot[0]), float(spot[1]), scene.plan.background.height or 2.0),
+        placing=0.003,
     )
 
 
@@ -161,6 +270,7 @@ def _height(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -
     say = Say.of(scene.brief)
 
     top = float(seen[1].max())
+    height -= abs(scene.plan.background.lower_by or 0.0)
     yield judge(
         "frame.backdrop_height",
         (about, f"{scene.path}/camera"),
@@ -176,7 +286,7 @@ def _height(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -
         at=(float(line[0][0]), float(line[0][1]), height),
         placing=0.014,
     )
-    yield from _sweep(scene, about, height)
+    yield from _sweep(scene, about, scene.plan.background.height or height)
 
 
 def _sweep(scene: Scene, about: str, height: float) -> Iterable[Margin]:
@@ -194,12 +304,13 @@ def _sweep(scene: Scene, about: str, height: float) -> Iterable[Margin]:
                 SWEEP,
             )
         return
-    forward = floor_reach(scene) or 0.0
     say = Say.of(scene.brief)
-    need = height + forward
-    run = f" and must run {say.length(forward)} over the floor" if forward > 0.005 else ""
+    need = length_needed(scene) or height
+    forward = floor_reach(scene) or 0.0
+    where = "table" if scene.lands == "on the table" else "floor"
+    run = f" and must run {say.length(forward)} over the {where}" if forward > 0.005 else ""
     spare = estimate(lambda background_length: background_length - need, background_length=backdrop.length)
-    spare = spare.plus(*picture_shares(scene, floor_reach))
+    spare = spare.plus(*picture_shares(scene, length_needed))
     yield judge(
         "frame.backdrop_sweep",
         (about,),
@@ -210,22 +321,78 @@ def _sweep(scene: Scene, about: str, height: float) -> Iterable[Margin]:
         unit="m",
         clear="The background is long enough for what the frame sees.",
         short="The background ends before the frame does.",
-        reason=f"It hangs {say.length(height)}{run}; it is {say.length(backdrop.length.value)} long.",
+        reason=f"It hangs from {say.length(height)}{run}; it is {say.length(backdrop.length.value)} long.",
         basis=SWEEP,
         placing=0.02,
     )
+    radius = scene.plan.background.radius
+    if radius and scene.line is not None:
+        yield from _curve(scene, about, radius)
+
+
+def length_needed(scene: Scene) -> float | None:
+    """Background from its upper edge to the last point the frame sees of it [m].
+
+    A quarter of a circle in the corner is shorter than going into it: by (2 − π/2) r.
+    """
+    height = scene.plan.background.height
+    forward = floor_reach(scene)
+    if height is None or forward is None:
+        return height
+    if scene.lands == "hangs free":
+        seen = hits(scene.view, scene.line) if scene.view and scene.line else None
+        low = max(float(seen[1].min()), 0.0) if seen is not None else 0.0
+        return height - min(low, height)
+    saved = (2 - math.pi / 2) * (scene.plan.background.radius or 0.0) if forward > 0 else 0.0
+    return height - (scene.surface if scene.lands == "on the table" else 0.0) + forward - saved
+
+
+def _curve(scene: Scene, about: str, radius: float) -> Iterable[Margin]:
+    """The subject stands before the curve of the sweep, not in it."""
+    assert scene.line is not None
+    nearest = _nearest_to_line(scene)
+    if nearest is None:
+        return
+    say = Say.of(scene.brief)
+    spot = scene.line[0] + scene.line[1] * radius
+    yield judge(
+        "fit.sweep_curve",
+        (about, f"{scene.path}/mark"),
+        "Subject before the curve",
+        Estimate(nearest - radius, picture_shares(scene, _nearest_to_line)),
+        need=radius,
+        have=nearest,
+        unit="m",
+        clear="The subject stands on the flat part of the sweep.",
+        short="The subject stands in the curve of the sweep.",
+        reason=f"The curve reaches {say.length(radius)} forward; the subject begins at {say.length(nearest)}.",
+        basis=CURVE,
+        at=(float(spot[0]), float(spot[1]), scene.surface),
+        placing=0.014,
+    )
+
+
+def _nearest_to_line(scene: Scene) -> float | None:
+    """Distance of the subject's rearmost point from the background's line [m]."""
+    solids = [solid for subject in scene.shot.subjects for solid in scene.body_parts(subject.id)]
+    if scene.line is None or not solids:
+        return None
+    return float(((np.vstack(solids)[:, :2] - scene.line[0]) @ scene.line[1]).min())
 
 
 def floor_reach(scene: Scene) -> float | None:
-    """How far over the floor the frame sees, from the background's line towards the camera [m]."""
+    """How far over the floor (or table) the frame sees, from the background's line towards the camera [m]."""
     if scene.view is None or scene.line is None:
         return None
+    if scene.lands == "hangs free":
+        return 0.0
     spot, way = scene.line
     rays, eye = scene.view.rays()[2:], scene.view.eye
-    if any(subject.base for subject in scene.shot.subjects):
-        return 0.0
+    low = scene.surface if scene.lands == "on the table" else 0.0
     falling = rays[rays[:, 2] < -1e-6]
-    points = eye[:2] + falling[:, :2] * (eye[2] / -falling[:, 2])[:, None]
+    if eye[2] <= low:
+        return 0.0
+    points = eye[:2] + falling[:, :2] * ((eye[2] - low) / -falling[:, 2])[:, None]
     return max(0.0, *(float((point - spot) @ way) for point in points)) if len(points) else 0.0
 
 
@@ -274,6 +441,10 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
                 SetFields(target=target, fields={"height": round(raised, 3)}),
             )
             yield from _nearer(scene, say)
+        case "frame.backdrop_level":
+            yield Proposal("Hang it level", SetFields(target=target, fields={"lower_by": 0.0}))
+        case "fit.sweep_curve":
+            yield from _flatter(scene, say, lack)
         case "frame.backdrop_sweep":
             yield from _longer(studio, scene)
             lowered = (scene.plan.background.height or 0.0) - lack - 0.01
@@ -288,6 +459,17 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             if scene.mark is not None:
                 ahead = scene.mark + way * (lack + 0.01)
                 yield Proposal(f"Move the mark {say.short_by(lack + 0.01)} forward", _at(f"{scene.path}/mark", ahead))
+
+
+def _flatter(scene: Scene, say: Say, lack: float) -> Iterable[Proposal]:
+    """A smaller curve, or the mark further from it."""
+    for radius in (0.3, 0.15):
+        if radius < (scene.plan.background.radius or 0.0):
+            label = f"Lay the curve to a radius of {say.length(radius)}"
+            yield Proposal(label, SetFields(target=f"{scene.path}/background", fields={"radius": radius}))
+    if scene.mark is not None and scene.line is not None:
+        spot = scene.mark + scene.line[1] * (lack + 0.01)
+        yield Proposal(f"Move the mark {say.short_by(lack + 0.01)} forward", _at(f"{scene.path}/mark", spot))
 
 
 def _at(target: str, spot: Vector) -> SetFields:

@@ -1,4 +1,4 @@
-"""Does everything stay under the ceiling and inside the walls? Codes fit.ceiling, fit.wall,
+"""Does everything stay under the ceiling and inside the walls? Codes fit.ceiling, fit.headroom, fit.wall,
 fit.holder_ceiling, fit.holder_wall; remedies also for what is in each other's way."""
 
 from collections.abc import Iterable
@@ -7,16 +7,16 @@ from functools import partial
 
 import numpy as np
 
+from evrant.core.ceiling import Ceiling
 from evrant.core.doorway import doorway
 from evrant.core.edits import SetFields, Shift
 from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.footprint import Clearance, Plan, clearance, first_wall, reflex_corners
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.memo import Memo
-from evrant.core.quantity import Figure
-from evrant.core.rules.picture import picture_shares
+from evrant.core.rules.picture import gear_shares
 from evrant.core.rules.rule import Proposal
-from evrant.core.rules.twins import size_shares
+from evrant.core.rules.twins import size_shares, twins
 from evrant.core.scene import Light, Scene
 from evrant.core.solids import Points, plan_hull, separation
 from evrant.core.studio.gear import Modifier
@@ -27,7 +27,9 @@ from evrant.core.things import Thing
 from evrant.core.words import Say
 
 CEILING = Basis(
-    "ceiling height − highest point of the light's outline ≥ 0", "Plane geometry of true outlines", "computed"
+    "least height of the ceiling over the outline's points ≥ 0, slopes as planes",
+    "Plane geometry of true outlines",
+    "computed",
 )
 WALLS = Basis("least signed distance of the outline to the walls ≥ 0", "Plane geometry of true outlines", "computed")
 PLACING = 0.01
@@ -37,6 +39,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     """Every clearance line of a set."""
     for light in scene.lights:
         yield from _ceiling(scene, light)
+    yield from _headroom(scene)
     yield from _holder_ceiling(scene)
     yield from _walls(scene)
 
@@ -76,95 +79,102 @@ def _ceiling(scene: Scene, light: Light) -> Iterable[Margin]:
             CEILING,
         )
         return
-    slope = float(np.hypot(light.forward[0], light.forward[1]))
-    rise = -float(light.forward[2])
-    middle = float(light.at[2])
-    sizes = _shade_sizes(light)
+    thing = next((one for one in scene.things if one.path == light.path), None)
+    if scene.ceiling is None or thing is None:
+        missing = "A figure of the sloped ceiling is missing." if thing else "The light has neither head nor modifier."
+        find = "Measure how low it is at the wall and how far from it the slope ends." if thing else "Choose them."
+        yield unknown("fit.ceiling", ("room" if thing else light.path, *about), title, "m", missing, find, CEILING)
+        return
+    yield _under_ceiling(scene, scene.ceiling, thing, "fit.ceiling", title, _name(light))
 
-    def spare(ceiling_height: float, face_size: float, depth: float) -> float:
-        top = max(face_size / 2 * slope, depth * rise + 0.3 * face_size / 2 * slope)
-        return ceiling_height - middle - top
 
-    result = estimate(spare, ceiling_height=scene.room.height, **sizes)
-    result = result.plus(*picture_shares(scene, lambda one: _top_of(one, light.path)))
-    top = scene.room.height.value - result.value
+def _under_ceiling(scene: Scene, ceiling: Ceiling, thing: Thing, code: str, title: str, name: str) -> Margin:
+    """A thing's highest point under the ceiling over it."""
+    found = ceiling.over(thing.cloud)
+    shares = {label: abs(ceiling.over(twin.cloud).value - found.value) for label, twin in twins(scene, thing)}
+    spare = Estimate(found.value, found.shares).plus(*(Share(k, v) for k, v in shares.items() if v > 1e-9))
+    x, y, top = (float(part) for part in thing.cloud[found.point])
     say = Say.of(scene.brief)
-    yield judge(
-        "fit.ceiling",
-        about,
+    return judge(
+        code,
+        (thing.path,),
         title,
-        result,
+        spare,
         need=top,
-        have=scene.room.height.value,
+        have=found.height,
         unit="m",
-        clear=f"{_name(light).capitalize()} clears the ceiling.",
-        short=f"{_name(light).capitalize()} hits the ceiling.",
-        reason=f"Its highest point is {say.length(top)} up; the ceiling is at {say.length(scene.room.height.value)}.",
+        clear=f"{name.capitalize()} clears the ceiling.",
+        short=f"{name.capitalize()} hits the ceiling.",
+        reason=f"Its highest point is {say.length(top)} up; there the {found.under} is at {say.length(found.height)}.",
         basis=CEILING,
-        at=(float(light.at[0]), float(light.at[1]), top),
+        at=(x, y, top),
         placing=PLACING,
     )
 
 
-def _top_of(scene: Scene, path: str) -> float | None:
-    """Highest point of a light's outline over its middle [m]: what its tilt makes of its size."""
-    light = next((one for one in scene.lights if one.path == path), None)
-    if light is None or light.forward is None:
-        return None
-    sizes = _shade_sizes(light)
-    face, depth = (size.value if isinstance(size, Figure) else size for size in (sizes["face_size"], sizes["depth"]))
-    slope, rise = float(np.hypot(light.forward[0], light.forward[1])), -float(light.forward[2])
-    return max(face / 2 * slope, depth * rise + 0.3 * face / 2 * slope)
-
-
-def _shade_sizes(light: Light) -> dict[str, Figure | float]:
-    if light.modifier and light.modifier.width:
-        size = light.modifier.height or light.modifier.width
-        return {"face_size": size, "depth": light.modifier.depth or 0.0}
-    thick = (light.head.diameter if light.head else None) or 0.1
-    return {"face_size": thick, "depth": 0.0}
+def _headroom(scene: Scene) -> Iterable[Margin]:
+    """Subject, people and camera under a sloped ceiling; an overhead camera under any."""
+    if scene.ceiling is None:
+        return
+    sloped = bool(scene.ceiling.pitches)
+    for thing in scene.things:
+        if (sloped and thing.kind in ("subject", "operator", "person", "camera")) or (
+            scene.overhead and thing.kind == "camera"
+        ):
+            name = f"the {thing.name}"
+            if thing.kind == "operator":
+                thing = replace(thing, path=f"{thing.path}/operator")
+            yield _under_ceiling(scene, scene.ceiling, thing, "fit.headroom", f"Headroom of {name}", name)
 
 
 def _holder_ceiling(scene: Scene) -> Iterable[Margin]:
-    """Top of the background with its roll and holder under the ceiling and whatever hangs there."""
+    """Both ends of the background, with its roll, under the ceiling over them."""
     height, line = scene.plan.background.height, scene.line
     if height is None or line is None or (scene.backdrop is None and scene.holder is None):
         return
     about = f"{scene.path}/background"
     title = "Background under the ceiling"
     say = Say.of(scene.brief)
-    if scene.room.height is None:
+    if scene.ceiling is None:
         yield unknown(
             "fit.holder_ceiling",
             ("room", about),
             title,
             "m",
-            "The ceiling height is missing.",
-            "Measure at the lowest point, floor to ceiling.",
+            "The ceiling height is missing." if scene.room.height is None else "A figure of the slope is missing.",
+            "Measure from floor to ceiling.",
             CEILING,
         )
         return
     roll = scene.backdrop.roll_diameter if scene.backdrop else None
-
-    def spare(ceiling_height: float, roll_diameter: float) -> float:
-        return ceiling_height - height - roll_diameter / 2
-
-    result = estimate(spare, ceiling_height=scene.room.height, roll_diameter=roll or 0.0)
+    ends = scene.background_ends or (line[0], line[0])
+    points = np.array([[*end, height] for end in ends])
+    found = scene.ceiling.over(points)
+    result = estimate(lambda roll_diameter: found.value - roll_diameter / 2, roll_diameter=roll or 0.0)
+    if scene.ceiling.pitches:
+        result = result.plus(*gear_shares(scene, [scene.backdrop], ("width",), _over_ends))
     yield judge(
         "fit.holder_ceiling",
         (about,),
         title,
-        result,
+        result.plus(*found.shares),
         need=height + (value(roll) or 0.0) / 2,
-        have=scene.room.height.value,
+        have=found.height,
         unit="m",
         clear="The background's holder fits under the ceiling.",
         short="The background hangs higher than the ceiling allows.",
-        reason=f"Its bar is at {say.length(height)}; the ceiling is at {say.length(scene.room.height.value)}.",
+        reason=f"Its bar is at {say.length(height)}; there the {found.under} is at {say.length(found.height)}.",
         basis=CEILING,
-        at=(float(line[0][0]), float(line[0][1]), height),
+        at=(float(points[found.point][0]), float(points[found.point][1]), height),
         placing=PLACING,
     )
+
+
+def _over_ends(scene: Scene) -> float | None:
+    height, ends = scene.plan.background.height, scene.background_ends
+    if scene.ceiling is None or ends is None or height is None:
+        return None
+    return scene.ceiling.over(np.array([[*end, height] for end in ends])).value
 
 
 _LINES: Memo[Margin] = Memo(6_000_000, lambda line: 1800)
@@ -176,7 +186,9 @@ def _walls(scene: Scene) -> Iterable[Margin]:
         return
     grouped: dict[str, list[Thing]] = {}
     for thing in scene.things:
-        if thing.kind in ("light", "holder", "backdrop", "subject", "prop", "camera", "operator"):
+        if thing.kind in ("light", "holder", "backdrop", "subject", "prop", "camera", "operator", "person"):
+            if thing.kind == "holder" and scene.holder and scene.holder.system == "tension rod":
+                continue  # it is meant to touch both walls; support.holder_span judges it
             grouped.setdefault(thing.path, []).append(thing)
     for path, things in grouped.items():
         if not (path.endswith("/camera") and _in_doorway(scene)):

@@ -1,8 +1,9 @@
 """Does the lens frame the shot from inside this room? Codes frame.distance, frame.crop, frame.lens,
-frame.depth."""
+frame.depth, frame.nearest, frame.blur."""
 
 import math
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -46,6 +47,19 @@ DEPTH = Basis(
 )
 
 
+NEAREST = Basis(
+    "distance + f (1 + m) ≥ nearest focus from the sensor", "Thin-lens equation; maker's figure", "published"
+)
+BLUR = Basis(
+    "D = (f / N) · b / (d + b), against 2 % of the frame (soft) or 0.3 % (sharp)",
+    "Similar triangles through the entrance pupil; the two shares are a project choice",
+    "project choice",
+)
+SOFT, SHARP = 0.02, 0.003
+ABOVE_LENS = 0.17
+"""Camera above a lens that looks down [m]; common practice, no source."""
+
+
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every framing line of a set."""
     missing = _missing(scene)
@@ -61,6 +75,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
     if scene.distance:
         yield _crop(scene, asked)
         yield from _depth(scene, asked)
+        yield from _nearest(scene)
+        yield from _blur(scene, asked)
 
 
 def _missing(scene: Scene) -> tuple[str, str, str] | None:
@@ -78,7 +94,16 @@ def _missing(scene: Scene) -> tuple[str, str, str] | None:
         return "No camera with a known sensor is chosen.", camera, "Choose a body; its data sheet gives the sensor."
     if scene.focal is None:
         return "No lens is chosen.", camera, "Choose a lens from the kit."
+    if scene.lens and scene.lens.focal and not _within(scene.lens, scene.focal.value):
+        return "The focal length used lies outside the lens's range.", camera, "Empty it, or give one the lens has."
     return None
+
+
+def _within(lens: Lens, focal: float) -> bool:
+    """Whether a lens has that focal length, to its 2 %."""
+    least = lens.focal.value if lens.focal else 0.0
+    most = lens.focal_long.value if lens.focal_long else least
+    return least * 0.98 <= focal <= most * 1.02
 
 
 def sides(scene: Scene) -> tuple[Figure, Figure]:
@@ -157,7 +182,7 @@ def _blocker(scene: Scene, limit: float) -> tuple[Estimate, str, Vector] | None:
     assert scene.mark is not None and scene.axis is not None
     side = np.array([-scene.axis[1], scene.axis[0]])
     nearest: tuple[Estimate, str, Vector] | None = None
-    for box in scene.room.boxes:
+    for box in scene.boxes:
         thing = box_thing(box)
         if thing is None or box.x is None or box.y is None:
             continue
@@ -191,39 +216,84 @@ def _box_shares(scene: Scene, box: Box) -> tuple[Share, ...]:
     return tuple(s for s in shares if s.amount > 0)
 
 
-def _distance(scene: Scene) -> Iterable[Margin]:
+@dataclass(frozen=True)
+class _Room:
+    """What the lens axis has: free length from the middle of the frame, what ends it and where, which
+    part of the framing distance lies along it, and what camera and photographer take beyond the lens."""
+
+    have: Estimate
+    ends_at: str
+    point: tuple[float, float, float]
+    part: float
+    behind: Figure
+    who: str
+
+
+def _room(scene: Scene) -> _Room | None:
+    """Along the floor for a camera that looks ahead, up to the ceiling for one that looks down."""
+    if scene.overhead:
+        return _room_above(scene)
     free = free_depth(scene)
-    if free is None or scene.focal is None:
-        return
+    if free is None:
+        return None
     have, ends_at, point = free
+    alone = scene.plan.camera.operator == "remote or timer"
+    who = "camera" if alone else "camera and photographer"
+    part = math.cos(math.radians(scene.shot.angle))
+    return _Room(have, ends_at, (float(point[0]), float(point[1]), 1.2), part, behind_lens(scene), who)
+
+
+def _room_above(scene: Scene) -> _Room | None:
+    if scene.ceiling is None or scene.aim is None:
+        return None
+    over = scene.ceiling.over(scene.aim[None])
+    shares = picture_shares(scene, lambda one: None if one.aim is None else over.height - float(one.aim[2]))
+    x, y, _ = (float(part) for part in scene.aim)
+    part = math.sin(math.radians(scene.shot.angle))
+    behind = Figure(ABOVE_LENS, 0.02, "typical")
+    return _Room(
+        Estimate(over.value, over.shares + shares), f"the {over.under}", (x, y, over.height), part, behind, "camera"
+    )
+
+
+def _spare(room: _Room, need: Estimate) -> Estimate:
+    shares = tuple(Share(share.label, share.amount * room.part) for share in need.shares)
+    total = need.value * room.part + room.behind.value
+    return Estimate(
+        room.have.value - total, room.have.shares + shares + (Share("room behind the lens", room.behind.pm),)
+    )
+
+
+def _distance(scene: Scene) -> Iterable[Margin]:
+    room = _room(scene)
+    if room is None or scene.focal is None:
+        return
     need = needed_distance(scene)
-    behind = behind_lens(scene)
     say = Say.of(scene.brief)
-    total = need.value + behind.value
-    spare = Estimate(have.value - total, have.shares + need.shares + (Share("room behind the lens", behind.pm),))
-    who = "camera" if scene.plan.camera.operator == "remote or timer" else "camera and photographer"
+    level = need.value * room.part
+    words = "go high" if scene.overhead else "step back"
     yield judge(
         "frame.distance",
         (f"{scene.path}/camera", f"{scene.path}/mark"),
         "Room for the lens",
-        spare,
-        need=total,
-        have=have.value,
+        _spare(room, need),
+        need=level + room.behind.value,
+        have=room.have.value,
         unit="m",
-        clear=f"The {say.focal(scene.focal.value)} lens has room to step back.",
-        short=f"The {say.focal(scene.focal.value)} lens cannot step back far enough.",
-        reason=f"The frame needs {say.length(need.value)} to the lens and {say.length(behind.value)} for the {who}; "
-        f"{ends_at} leaves {say.length(have.value)} from the mark.",
+        clear=f"The {say.focal(scene.focal.value)} lens has room to {words}.",
+        short=f"The {say.focal(scene.focal.value)} lens cannot {words}{'' if scene.overhead else ' far'} enough.",
+        reason=f"The frame needs {say.length(level)} to the lens and {say.length(room.behind.value)} for the {room.who}; "
+        f"{room.ends_at} leaves {say.length(room.have.value)} from the {'subject' if scene.overhead else 'mark'}.",
         basis=DISTANCE,
-        at=(float(point[0]), float(point[1]), 1.2),
+        at=room.point,
         placing=0.01,
     )
 
 
 def _lenses(scene: Scene) -> Iterable[Margin]:
-    free = free_depth(scene)
+    room = _room(scene)
     owned = [item for item in scene.gear.values() if isinstance(item, Lens) and item.status == "owned"]
-    if free is None:
+    if room is None:
         return
     about = (f"{scene.path}/camera", f"shots/{scene.shot.id}")
     if not owned:
@@ -237,15 +307,12 @@ def _lenses(scene: Scene) -> Iterable[Margin]:
             THIN_LENS,
         )
         return
-    have = free[0]
-    behind = behind_lens(scene)
     say = Say.of(scene.brief)
     ranked = []
     for lens in owned:
-        if lens.focal is None:
-            continue
-        need = needed_distance(scene, lens)
-        ranked.append((have.value - need.value - behind.value, lens, need))
+        if lens.focal is not None:
+            need = needed_distance(scene, lens)
+            ranked.append((_spare(room, need), lens, need.value * room.part))
     if not ranked:
         yield unknown(
             "frame.lens",
@@ -257,20 +324,21 @@ def _lenses(scene: Scene) -> Iterable[Margin]:
             THIN_LENS,
         )
         return
-    fits = [lens.name for spare, lens, _ in ranked if spare >= 0]
-    spare, best, need = max(ranked, key=lambda row: row[0])
-    words = "; ".join(f"{lens.name} {say.gap(s)}" for s, lens, _ in sorted(ranked, key=lambda r: -r[0]))
+    ranked.sort(key=lambda row: -row[0].value)
+    fits = [lens.name for spare, lens, _ in ranked if spare.value >= 0]
+    spare, _, level = ranked[0]
+    words = "; ".join(f"{lens.name} {say.gap(s.value)}" for s, lens, _ in ranked)
     yield judge(
         "frame.lens",
         about,
         "Lenses you own",
-        Estimate(spare, have.shares + need.shares + (Share("room behind the lens", behind.pm),)),
-        need=need.value + behind.value,
-        have=have.value,
+        spare,
+        need=level + room.behind.value,
+        have=room.have.value,
         unit="m",
         clear=f"{len(fits)} of {len(ranked)} of your lenses can take this from here.",
         short="None of your lenses can take this from here.",
-        reason=f"Spare room behind the photographer: {words}.",
+        reason=f"Spare room {'above' if scene.overhead else 'behind'} the {room.who}: {words}.",
         basis=THIN_LENS,
         placing=0.01,
     )
@@ -358,12 +426,96 @@ def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
     )
 
 
+def _focus_spare(scene: Scene) -> float | None:
+    """Sensor to subject beyond the nearest focus [m]."""
+    lens, far, focal = scene.lens, scene.distance, scene.focal
+    if lens is None or lens.nearest is None or far is None or focal is None or far < focal.value * 1.05:
+        return None
+    return far + framing.image_distance(far, focal.value) - lens.nearest.value
+
+
+def _nearest(scene: Scene) -> Iterable[Margin]:
+    spare = _focus_spare(scene)
+    if spare is None or scene.lens is None or scene.lens.nearest is None or scene.distance is None:
+        return
+    say = Say.of(scene.brief)
+    need = scene.lens.nearest
+    shares = (*picture_shares(scene, _focus_spare), Share("nearest focus", need.pm))
+    yield judge(
+        "frame.nearest",
+        (f"{scene.path}/camera", f"shots/{scene.shot.id}"),
+        "Nearest focus",
+        Estimate(spare, shares),
+        need=need.value,
+        have=need.value + spare,
+        unit="m",
+        clear="The lens focuses as near as it stands.",
+        short="The lens does not focus that near.",
+        reason=f"Sensor to subject {say.length(need.value + spare)}; it focuses from {say.length(need.value)} on.",
+        basis=NEAREST,
+        placing=0.01,
+    )
+
+
+def _blur_spare(scene: Scene, f_number: float) -> float | None:
+    """Blur of the background in the plane of the subject beyond (short of) what is asked [m]."""
+    if (
+        scene.wanted is None
+        or scene.distance is None
+        or scene.focal is None
+        or scene.line is None
+        or scene.mark is None
+    ):
+        return None
+    behind = max(float((scene.mark - scene.line[0]) @ scene.line[1]), 0.0)
+    disc = framing.blur_disc(scene.focal.value, f_number, scene.distance, behind)
+    soft = scene.shot.blur == "background soft"
+    return disc - SOFT * scene.wanted.height.value if soft else SHARP * scene.wanted.height.value - disc
+
+
+def _blur(scene: Scene, asked: Wanted) -> Iterable[Margin]:
+    """A background wanted soft blurs to a share of the frame; one wanted sharp stays under another."""
+    stopped = scene.shot.aperture
+    if scene.shot.blur is None or stopped is None:
+        return
+    spare = _blur_spare(scene, stopped.value)
+    if spare is None:
+        return
+    soft = scene.shot.blur == "background soft"
+    need = (SOFT if soft else SHARP) * asked.height.value
+    have = need + spare if soft else need - spare
+    moved = _blur_spare(scene, stopped.value + stopped.pm) or 0.0
+    shares = (
+        *picture_shares(scene, lambda one: _blur_spare(one, stopped.value)),
+        Share("aperture", abs(moved - spare)),
+    )
+    say = Say.of(scene.brief)
+    yield judge(
+        "frame.blur",
+        (f"{scene.path}/background", f"shots/{scene.shot.id}"),
+        "Blur of the background",
+        Estimate(spare, tuple(share for share in shares if share.amount > 1e-9)),
+        need=need,
+        have=have,
+        unit="m",
+        clear="The background blurs as wanted." if soft else "The background is sharp enough to be read.",
+        short="The background stays too sharp." if soft else "The background blurs too much.",
+        reason=f"A point of it spreads to {say.length(have)} at the subject; "
+        f"{'at least' if soft else 'at most'} {say.length(need)} is wanted.",
+        basis=BLUR,
+        placing=0.001,
+    )
+
+
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Other lenses, the other way of holding the camera, the distance that frames exactly."""
     if scene is None or scene.wanted is None or scene.sensor is None:
         return
     if margin.code == "frame.depth":
         yield from _stop_down(scene)
+        return
+    if margin.code == "frame.blur":
+        yield from _open_up(scene)
         return
     if scene.mark is None or scene.axis is None:
         return
@@ -392,6 +544,16 @@ def _stop_down(scene: Scene) -> Iterable[Proposal]:
             yield Proposal(
                 f"Stop down to {f_words(stop)}", SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
             )
+
+
+def _open_up(scene: Scene) -> Iterable[Proposal]:
+    if scene.shot.aperture is None:
+        return
+    soft = scene.shot.blur == "background soft"
+    for stop in (4.0, 2.8, 2.0) if soft else (8.0, 11.0, 16.0):
+        if (stop < scene.shot.aperture.value) is soft:
+            edit = SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
+            yield Proposal(f"{'Open up' if soft else 'Stop down'} to {f_words(stop)}", edit)
 
 
 def _camera_at(scene: Scene, distance: float, label: str) -> Proposal:

@@ -1,4 +1,5 @@
-"""Do bodies stand clear of each other and of the door? Codes fit.overlap, fit.door."""
+"""Do bodies stand clear of each other, of the door and of what must stay free? Codes fit.overlap, fit.door,
+fit.zone."""
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
@@ -16,9 +17,9 @@ from evrant.core.quantity import Figure
 from evrant.core.rules.twins import twins
 from evrant.core.scene import Scene
 from evrant.core.solids import Vector, coarse_separations, separation
-from evrant.core.studio.room import Door, Room
+from evrant.core.studio.room import Door
 from evrant.core.studio.studio import by_id
-from evrant.core.things import Part, Thing, box_thing
+from evrant.core.things import Part, Thing, box_thing, keep_free, zone_thing
 from evrant.core.words import Say
 
 APART = Basis(
@@ -31,19 +32,26 @@ SWING = Basis(
     "Hyperplane separation theorem; true outlines",
     "computed",
 )
+FREE = Basis(
+    "gap between the floor to keep free (up to 1.90 m) and everything standing ≥ 0",
+    "Hyperplane separation theorem; true outlines",
+    "computed",
+)
 NEAR = 0.35
 """Pairs further apart than this are settled by the coarse search [m]."""
 PLACING = 0.01
 SOLID_PAIRS: dict[str, frozenset[str]] = {
     # what each kind is judged against; a pair is judged once, under its first thing
-    "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator"}),
-    "holder": frozenset({"subject", "prop", "box"}),
+    "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator", "person"}),
+    "holder": frozenset({"subject", "prop", "box", "person"}),
     "backdrop": frozenset({"box"}),
-    "subject": frozenset({"box"}),
-    "prop": frozenset({"box", "prop", "operator"}),
+    "subject": frozenset({"box", "person"}),
+    "prop": frozenset({"box", "prop", "operator", "person"}),
     "operator": frozenset({"box", "subject"}),
-    "camera": frozenset({"subject", "prop", "box", "holder"}),
+    "person": frozenset({"box", "person", "operator"}),
+    "camera": frozenset({"subject", "prop", "box", "holder", "person"}),
     "door": frozenset({"light", "holder", "subject", "prop", "camera"}),
+    "zone": frozenset({"light", "holder", "backdrop", "prop", "camera"}),
 }
 
 
@@ -77,7 +85,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
         if pair is not None and (thing.path not in worst or pair.gap < worst[thing.path].gap):
             worst[thing.path] = pair
     for pair in worst.values():
-        build = _door_line if pair.first.kind == "door" else _pair_line
+        build = {"door": _door_line, "zone": _zone_line}.get(pair.first.kind, _pair_line)
         parts = (scene.brief, scene.room, pair.first, pair.second)
         yield _LINES.get(scene.path, parts, partial(build, scene, pair))
 
@@ -124,7 +132,10 @@ def _pair_shares(scene: Scene, pair: _Pair) -> tuple[Share, ...]:
         number = thing.parts.index(part)
         here = float((part.solid @ pair.way * sign).max())
         if thing.kind == "box":
-            shares += _box_shares(scene.room, thing, part, pair.way * sign, here)
+            shares += _box_shares(scene, thing, pair.way * sign, here)
+            continue
+        if thing.kind == "zone":
+            shares += _zone_shares(scene, thing, pair.way * sign, here)
             continue
         for label, twin in twins(scene, thing):
             if number < len(twin.parts):
@@ -135,11 +146,20 @@ def _pair_shares(scene: Scene, pair: _Pair) -> tuple[Share, ...]:
     return tuple(s for s in shares if s.amount > 1e-9)
 
 
-def _box_shares(room: Room, thing: Thing, part: Part, way: Vector, here: float) -> list[Share]:
-    box = by_id(room.boxes, thing.path.split("/")[-1])
-    return _moved_shares(
-        box, ("x", "y", "length", "width", "base", "height"), thing.name, lambda changed: box_thing(changed), way, here
-    )
+def _box_shares(scene: Scene, thing: Thing, way: Vector, here: float) -> list[Share]:
+    box = by_id(scene.boxes, thing.path.split("/")[-1])
+    fields = ("x", "y", "length", "width", "base", "height")
+    return _moved_shares(box, fields, thing.name, box_thing, way, here)
+
+
+def _zone_shares(scene: Scene, thing: Thing, way: Vector, here: float) -> list[Share]:
+    keys = thing.path.split("/")
+    if keys[1] == "boxes":
+        box = by_id(scene.boxes, keys[2])
+        fields = ("x", "y", "length", "width", "keep_free")
+        return _moved_shares(box, fields, thing.name, keep_free, way, here)
+    zone = by_id(scene.room.zones, keys[2])
+    return _moved_shares(zone, ("x", "y", "length", "width", "clearance"), thing.name, zone_thing, way, here)
 
 
 def _door_shares(scene: Scene, thing: Thing, way: Vector, here: float) -> list[Share]:
@@ -207,6 +227,28 @@ def _pair_line(scene: Scene, pair: _Pair) -> Margin:
         basis=APART,
         at=_meeting(pair),
         placing=placing,
+    )
+
+
+def _zone_line(scene: Scene, pair: _Pair) -> Margin:
+    zone, other = pair.first, pair.second
+    say = Say.of(scene.brief)
+    about = (f"{scene.path}/zones/{'-'.join(zone.path.split('/')[1:])}", zone.path, other.path)
+    return judge(
+        "fit.zone",
+        about,
+        f"Free: {zone.name}",
+        Estimate(pair.gap, _pair_shares(scene, pair)),
+        need=0.0,
+        have=pair.gap,
+        unit="m",
+        clear=f"The {zone.name} stays free while this set stands.",
+        short=f"The {other.name} takes up the {zone.name}.",
+        reason=f"Nearest is the {_part_name(other, pair.parts[1])}, {say.short_by(pair.gap)} "
+        f"{'away' if pair.gap >= 0 else 'inside'}.",
+        basis=FREE,
+        at=_meeting(pair),
+        placing=PLACING,
     )
 
 

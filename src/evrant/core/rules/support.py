@@ -1,17 +1,17 @@
 """Do stands and holders reach and carry? Codes support.reach, support.load, support.holder_reach,
-support.holder_span, support.holder_load."""
+support.holder_span, support.holder_load, support.boom_reach."""
 
 from collections.abc import Iterable
 
 import numpy as np
 
 from evrant.core.edits import SetFields
-from evrant.core.estimate import estimate
+from evrant.core.estimate import Share, estimate
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Light, Scene
-from evrant.core.studio.gear import Stand
+from evrant.core.studio.gear import Holder, Stand
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 
@@ -28,6 +28,7 @@ HOLDER_REACH = Basis(
 HOLDER_SPAN = Basis(
     "width of the background + its overhangs ≤ widest span of the holder", "Maker's figure as entered", "declared"
 )
+BOOM = Basis("length drawn out ≤ reach of the boom", "Maker's figure as entered", "declared")
 HOLDER_LOAD = Basis("mass of the background ≤ the holder's load limit", "Maker's figure as entered", "declared")
 
 
@@ -36,6 +37,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     for light in scene.lights:
         yield from _reach(scene, light)
         yield from _load(scene, light)
+        yield from _boom(scene, light)
     yield from _holder(scene)
 
 
@@ -158,7 +160,7 @@ def _load(scene: Scene, light: Light) -> Iterable[Margin]:
 def _holder(scene: Scene) -> Iterable[Margin]:
     holder, backdrop = scene.holder, scene.backdrop
     about = f"{scene.path}/background"
-    if backdrop is None or (holder is None and backdrop.material in ("panel", "board")):
+    if scene.overhead or backdrop is None or (holder is None and backdrop.material in ("panel", "board")):
         return
     if holder is None:
         yield unknown(
@@ -201,7 +203,9 @@ def _holder(scene: Scene) -> Iterable[Margin]:
                 reason=f"The top hangs at {say.length(height)}; "
                 f"the holder goes up to {say.length(holder.max_height.value)}.",
             )
-    if backdrop.width is not None and holder.max_width is not None:
+    if holder.system == "tension rod":
+        yield from _rod(scene, holder, about)
+    elif backdrop.width is not None and holder.max_width is not None:
         yield judge(
             "support.holder_span",
             (about,),
@@ -221,6 +225,69 @@ def _holder(scene: Scene) -> Iterable[Margin]:
             basis=HOLDER_SPAN,
         )
     yield from _holder_load(scene, about)
+
+
+def _rod(scene: Scene, holder: Holder, about: str) -> Iterable[Margin]:
+    """A rod between two walls: wall to wall where it hangs, within what it can be set to."""
+    ends = scene.rod_ends
+    if ends is None or scene.walls is None:
+        return
+    if holder.max_width is None or holder.min_width is None:
+        missing, find = f"The span of the {holder.called} is missing.", "Read it off the data sheet."
+        yield unknown(
+            "support.holder_span", (f"gear/{holder.id}", about), "Span of the rod", "m", missing, find, HOLDER_SPAN
+        )
+        return
+    span = float(np.linalg.norm(ends[1] - ends[0]))
+    long = holder.max_width.value - span < span - holder.min_width.value
+    limit = holder.max_width if long else holder.min_width
+    sign = 1.0 if long else -1.0
+    shares = tuple(Share(label, figure.pm) for label, figure, _ in scene.walls.figures)
+    say = Say.of(scene.brief)
+    middle = (ends[0] + ends[1]) / 2
+    yield judge(
+        "support.holder_span",
+        (about,),
+        "Span of the rod",
+        estimate(lambda reach: sign * (reach - span), reach=limit).plus(*shares),
+        need=span if long else limit.value,
+        have=limit.value if long else span,
+        unit="m",
+        clear="The rod fits between the walls.",
+        short="The walls are further apart than the rod reaches." if long else "The walls are too near for the rod.",
+        reason=f"Wall to wall there is {say.length(span)}; it goes from {say.length(holder.min_width.value)} "
+        f"to {say.length(holder.max_width.value)}.",
+        basis=HOLDER_SPAN,
+        at=(float(middle[0]), float(middle[1]), scene.plan.background.height or 2.0),
+        safety=True,
+    )
+
+
+def _boom(scene: Scene, light: Light) -> Iterable[Margin]:
+    """How far a boom is drawn out against its reach."""
+    stand, drawn = light.stand, light.place.boom_length
+    if stand is None or drawn is None or light.place.boom is None:
+        return
+    title = f"Boom of the {light.name}"
+    if stand.reach is None:
+        missing, find = f"The reach of the {stand.called} is missing.", "Read it off the data sheet."
+        yield unknown("support.boom_reach", (f"gear/{stand.id}", light.path), title, "m", missing, find, BOOM)
+        return
+    say = Say.of(scene.brief)
+    yield judge(
+        "support.boom_reach",
+        (light.path,),
+        title,
+        estimate(lambda reach: reach - drawn, reach=stand.reach),
+        need=drawn,
+        have=stand.reach.value,
+        unit="m",
+        clear="The boom reaches that far.",
+        short="The boom is drawn out further than it goes.",
+        reason=f"It is drawn out to {say.length(drawn)}; it reaches {say.length(stand.reach.value)}.",
+        basis=BOOM,
+        placing=0.01,
+    )
 
 
 def _holder_load(scene: Scene, about: str) -> Iterable[Margin]:

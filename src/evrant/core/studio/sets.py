@@ -52,6 +52,7 @@ class BackgroundPlace(Model):
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     facing: Degrees | None = Field(None, title="Faces (empty: the camera)", json_schema_extra={"show": "°"})
     height: Height | None = Field(None, title="Height of its top edge", json_schema_extra=LENGTH)
+    lower_by: Radius | None = Field(None, title="One end hangs lower by", json_schema_extra=LENGTH)
     wall: Slug | None = Field(None, title="Or: the bare wall", json_schema_extra={"list": "walls"})
     lands: Literal["on the floor", "on the table", "hangs free"] | None = Field(None, title="Below, it runs")
     radius: Radius | None = Field(None, title="Radius of the sweep's curve", json_schema_extra=LENGTH)

@@ -1,0 +1,145 @@
+"""Is the way from the mark to a door wide enough? Code fit.way_out."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+
+from evrant.core.edits import Shift
+from evrant.core.estimate import Estimate, Share
+from evrant.core.margins import Basis, Margin, judge
+from evrant.core.quantity import Figure
+from evrant.core.rules.rule import Proposal
+from evrant.core.rules.twins import twins
+from evrant.core.scene import Scene
+from evrant.core.solids import Vector
+from evrant.core.studio.studio import Studio, by_id
+from evrant.core.things import box_thing, door_place
+from evrant.core.way import Narrow, Obstacle, narrowest, obstacles, wall_pieces
+from evrant.core.words import Say
+
+WAY = Basis(
+    "narrowest place of the widest way from the mark to a door ≥ 0.60 m (or the local figure in the brief)",
+    "Widest path on a 5 cm grid, its narrow place taken exactly; 0.60 m is common practice, local codes decide",
+    "common practice",
+)
+USUAL = 0.60
+IN_THE_WAY = ("light", "holder", "backdrop", "prop", "camera", "box")
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """One line for a set in a room with a door."""
+    found = way_out(scene)
+    if found is None:
+        return
+    asked = scene.brief.way_out
+    need = asked.value if asked else USUAL
+    say = Say.of(scene.brief)
+    names = [found.first.name, found.second.name]
+    between = f"between the {names[0]} and the {names[1]}" if names[0] != names[1] else f"beside the {names[0]}"
+    yield judge(
+        "fit.way_out",
+        (f"{scene.path}/way", f"{scene.path}/mark"),
+        "Way out",
+        Estimate(found.width - need, _shares(scene, found) + ((Share("width asked for", asked.pm),) if asked else ())),
+        need=need,
+        have=max(found.width, 0.0),
+        unit="m",
+        clear="From the mark one walks out of the room unhindered.",
+        short="The way out of the room is too narrow." if found.width > 0.05 else "The set closes the way out.",
+        reason=f"Its narrowest place lies {between}: {say.length(max(found.width, 0.0))}; {say.length(need)} is needed. "
+        "Local rules decide.",
+        basis=WAY,
+        at=(*found.at, 0.0),
+        safety=True,
+        placing=0.014,
+    )
+
+
+def way_out(scene: Scene) -> Narrow | None:
+    """The narrowest place on the way from the mark to a door, or None where there is none to judge."""
+    start = _start(scene)
+    if scene.walls is None or start is None:
+        return None
+    gaps, exits = [], []
+    for door in scene.room.doors:
+        place = door_place(scene.room, scene.walls, door)
+        if place is not None:
+            gaps.append((place[2], place[0], place[1]))
+            exits.append((place[0] + place[1]) / 2 + scene.walls.inward(place[2]) * 0.02)
+    if not exits or not scene.walls.contains(start[None])[0]:
+        return None
+    names = [wall.name for wall in scene.room.edges(scene.walls.count)]
+    blocks = obstacles(thing for thing in scene.things if thing.kind in IN_THE_WAY)
+    return narrowest(scene.walls, [*wall_pieces(scene.walls, names, gaps), *blocks], start, exits)
+
+
+def _start(scene: Scene) -> Vector | None:
+    """Where the person is who must get out: a person in the picture, else whoever photographs."""
+    if any(subject.kind == "person" for subject in scene.shot.subjects):
+        return scene.mark
+    if scene.camera_spot is None or scene.axis is None or scene.plan.camera.operator == "remote or timer":
+        return scene.mark
+    return np.asarray(scene.camera_spot + scene.axis * 0.45)
+
+
+def _shares(scene: Scene, found: Narrow) -> tuple[Share, ...]:
+    """How the figures of both sides move the gap along its direction."""
+    shares: dict[str, float] = {}
+    for block, sign in ((found.first, 1.0), (found.second, -1.0)):
+        for label, amount in _moves(scene, block, found.way * sign, found):
+            shares[label] = abs(shares.get(label, 0.0) + amount)
+    return tuple(Share(label, amount) for label, amount in shares.items() if amount > 1e-9)
+
+
+def _moves(scene: Scene, block: Obstacle, way: Vector, found: Narrow) -> Iterable[tuple[str, float]]:
+    here = float((block.points[:, :2] @ way).max())
+    if block.thing is None:
+        yield from _wall_moves(scene, block, way, found)
+    elif block.thing.kind == "box":
+        box = by_id(scene.boxes, block.thing.path.split("/")[-1])
+        for name in ("x", "y", "length", "width"):
+            figure = getattr(box, name, None)
+            if box is not None and isinstance(figure, Figure) and figure.pm > 0:
+                twin = box_thing(box.changed(**{name: replace(figure, value=figure.value + figure.pm)}))
+                if twin is not None:
+                    there = float((twin.parts[0].solid[:, :2] @ way).max())
+                    yield f"{name} of the {block.name}", there - here
+    else:
+        for label, thing in twins(scene, block.thing):
+            if block.part < len(thing.parts):
+                yield label, float((thing.parts[block.part].solid[:, :2] @ way).max()) - here
+
+
+def _wall_moves(scene: Scene, block: Obstacle, way: Vector, found: Narrow) -> Iterable[tuple[str, float]]:
+    assert scene.walls is not None
+    start, end = scene.walls.wall(block.part)
+    nearest = block.points[int((block.points[:, :2] @ way).argmax()), :2]
+    part = float((nearest - start) @ (end - start)) / float((end - start) @ (end - start))
+    for label, figure, moves in scene.walls.figures:
+        move = (1 - part) * moves[block.part] + part * moves[(block.part + 1) % scene.walls.count]
+        yield label, float(way @ move) * figure.pm
+    for door in scene.room.doors:
+        place = door_place(scene.room, scene.walls, door)
+        if place is None or place[2] != block.part or door.offset is None or door.width is None:
+            continue
+        along = (end - start) / np.linalg.norm(end - start)
+        for jamb, figures in ((place[0], (door.offset,)), (place[1], (door.offset, door.width))):
+            if float(np.linalg.norm(nearest - jamb)) < 0.01:
+                for figure, what in zip(figures, ("offset", "width"), strict=False):
+                    yield f"{what} of the {door.name.lower()}", float(way @ along) * figure.pm
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """Move the whole set away from the narrow place, to each side of the room."""
+    if scene is None or margin.at is None or margin.margin is None or scene.walls is None:
+        return
+    say = Say.of(scene.brief)
+    lack = max(-margin.margin + (margin.uncertainty or 0.0) + 0.01, 0.05)
+    for index in range(scene.walls.count):
+        way = -scene.walls.inward(index)
+        name = scene.room.edges(scene.walls.count)[index].name
+        yield Proposal(
+            f"Move the whole set {say.short_by(lack)} toward {name}",
+            Shift(target=scene.path, dx=round(float(way[0]) * lack, 3), dy=round(float(way[1]) * lack, 3)),
+        )
