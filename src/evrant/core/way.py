@@ -1,12 +1,14 @@
 """The way out of a room: the widest path from a place on the floor to a door.
 
-Clearances are taken on a grid; the widest path and its narrowest place are found there (a maximin path
-by connected components); the width of that place is then taken exactly, between the two things that
-leave it.
+A disc of width w passes between two convex outlines when their gap is at least w. So all gaps between
+neighbours are found exactly; those below a width are closed by a bar between their nearest points, and a
+grid only tells whether start and door are still joined (4-connected floor against 8-connected bars). The
+gap whose closing parts them is the narrowest place of the widest way.
 """
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,29 +16,45 @@ from scipy import ndimage
 
 from evrant.core.footprint import Plan
 from evrant.core.memo import Memo
-from evrant.core.solids import Points, Vector, plan_hull
+from evrant.core.solids import Points, Vector
 from evrant.core.things import Thing
 
-CELL = 0.05
+CELL = 0.04
+CORNERS = 16
+"""Corners an outline is taken with; a leg circle of 0.5 m loses under 1 cm of radius by it, so its own are kept."""
 SHOULDERS = (0.05, 1.85)
 """Heights between which a body is in a walking person's way [m]."""
-Field = NDArray[np.float64]
-_FIELDS: Memo[Field] = Memo(24_000_000, lambda field: 200 + field.nbytes)
+_FLOORS: Memo[NDArray[np.bool_]] = Memo(2_000_000, lambda floor: 200 + floor.nbytes)
+_OUTLINES: Memo[Points] = Memo(2_000_000, lambda outline: 200 + outline.nbytes)
 
 
 @dataclass(frozen=True, eq=False)
 class Obstacle:
-    """What bounds a way on the plan: a convex outline of a thing's part, or a piece of wall."""
+    """What bounds a way on the plan: a part of a thing, or a piece of wall (its ends; `part` is its number)."""
 
     name: str
     points: Points
     thing: Thing | None
     part: int
 
+    @cached_property
+    def outline(self) -> Points:
+        """(CORNERS, 2) corners of the convex outline, some of them repeated."""
+        if self.thing is None:
+            return np.asarray(np.repeat(self.points[:, :2], CORNERS // 2, axis=0))
+        return _OUTLINES.get("", (self.points,), lambda: _corners(self.points))
+
+
+def _corners(points: Points) -> Points:
+    """The points that reach farthest in each of 16 directions, in order."""
+    angles = np.arange(CORNERS) * (2 * np.pi / CORNERS) + 1e-3
+    ways = np.vstack([np.cos(angles), np.sin(angles)])
+    return np.asarray(points[(points[:, :2] @ ways).argmax(axis=0), :2])
+
 
 @dataclass(frozen=True)
 class Narrow:
-    """The narrowest place of the widest way [m]: where, between which two, and their nearest points."""
+    """The narrowest place of the widest way [m]: where, between which two, and the direction across it."""
 
     width: float
     at: tuple[float, float]
@@ -46,12 +64,13 @@ class Narrow:
 
 
 def obstacles(things: Iterable[Thing]) -> list[Obstacle]:
-    """Parts of things that stand in a walking person's way."""
+    """Parts of things that stand in a walking person's way; a column inside its own legs is left out."""
     found = []
     for thing in things:
+        legged = any(part.kind == "legs" for part in thing.parts)
         for number, part in enumerate(thing.parts):
             low, high = float(part.solid[:, 2].min()), float(part.solid[:, 2].max())
-            if high > SHOULDERS[0] and low < SHOULDERS[1]:
+            if high > SHOULDERS[0] and low < SHOULDERS[1] and not (legged and part.kind == "column"):
                 found.append(Obstacle(thing.name, part.solid, thing, number))
     return found
 
@@ -76,140 +95,126 @@ def wall_pieces(walls: Plan, names: Sequence[str], gaps: Sequence[tuple[int, Vec
     return found
 
 
-def _polygon(points: Points) -> Points:
-    """Counter-clockwise outline (n, 2) of a part seen from above."""
-    hull = plan_hull(points)[:, :2]
-    middle = hull.mean(axis=0)
-    order = np.argsort(np.arctan2(hull[:, 1] - middle[1], hull[:, 0] - middle[0]))
-    return np.asarray(hull[order])
+def gaps(blocks: Sequence[Obstacle]) -> tuple[NDArray[np.float64], Points, Points]:
+    """Gaps between all outlines [m] (n, n) and the nearest points on the first and the second (n, n, 2).
 
-
-def distances(outline: Points, spots: Points) -> NDArray[np.float64]:
-    """Distance of spots (n, 2) to a convex outline, 0 inside [m]."""
-    a, b = outline, np.roll(outline, -1, axis=0)
-    edge = b - a
-    long = (edge**2).sum(axis=1)
-    keep = long > 1e-12
-    a, edge, long = a[keep], edge[keep], long[keep]
-    offset = spots[:, None, :] - a[None]
-    t = np.clip((offset * edge).sum(axis=2) / long, 0, 1)
-    gap = np.sqrt(((offset - t[..., None] * edge) ** 2).sum(axis=2)).min(axis=1)
-    if len(outline) > 2:
-        inside = (edge[:, 0] * offset[..., 1] - edge[:, 1] * offset[..., 0] >= 0).all(axis=1)
-        gap[inside] = 0.0
-    return np.asarray(gap)
-
-
-def _grid(walls: Plan) -> tuple[Points, tuple[int, int], Vector]:
-    low, high = walls.corners.min(axis=0), walls.corners.max(axis=0)
-    count = np.maximum(np.ceil((high - low) / CELL).astype(int), 1)
-    step = (high - low) / count
-    xs = low[0] + (np.arange(count[0]) + 0.5) * step[0]
-    ys = low[1] + (np.arange(count[1]) + 0.5) * step[1]
-    spots = np.stack(np.meshgrid(xs, ys, indexing="ij"), axis=-1).reshape(-1, 2)
-    return spots, (int(count[0]), int(count[1])), step
+    Between convex outlines that do not overlap the nearest points are a corner of one and a place on an
+    edge of the other; overlapping ones get about 0.
+    """
+    outlines = np.stack([block.outline for block in blocks])
+    n = len(blocks)
+    a = outlines.reshape(-1, 2)
+    edge = np.roll(outlines, -1, axis=1).reshape(-1, 2) - a
+    long = np.maximum((edge**2).sum(axis=1), 1e-18)
+    offset = a[:, None, :] - a[None]
+    t = np.clip(np.einsum("pqk,qk->pq", offset, edge) / long, 0, 1)
+    away = offset - t[..., None] * edge[None]
+    squared = (away**2).sum(axis=2).reshape(n, CORNERS, n, CORNERS).transpose(0, 2, 1, 3).reshape(n, n, -1)
+    best = squared.argmin(axis=2)
+    corner, side = best // CORNERS, best % CORNERS
+    rows, columns = np.meshgrid(np.arange(n), np.arange(n), indexing="ij")
+    p, q = rows * CORNERS + corner, columns * CORNERS + side
+    from_, to = a[p], a[q] + t[p, q][..., None] * edge[q]
+    one = np.sqrt(np.take_along_axis(squared, best[..., None], axis=2)[..., 0])
+    swap = one > one.T
+    gap = np.where(swap, one.T, one)
+    first = np.where(swap[..., None], to.transpose(1, 0, 2), from_)
+    second = np.where(swap[..., None], from_.transpose(1, 0, 2), to)
+    return gap, first, second
 
 
 def narrowest(walls: Plan, blocks: Sequence[Obstacle], start: Vector, exits: Sequence[Vector]) -> Narrow | None:
-    """The narrowest place of the widest way from `start` to any exit; None when start or exits are closed in.
-
-    Width 0 where there is no way at all is told by a narrow place of width 0 or less.
-    """
-    spots, shape, step = _grid(walls)
-    if not exits or not blocks:
+    """The narrowest place of the widest way from `start` to any exit; of width 0 when there is no way."""
+    if not exits or len(blocks) < 2:
         return None
-    fields = [_field(walls, block, spots) for block in blocks]
-    room = np.min(fields, axis=0)
-    room[~walls.contains(spots)] = 0.0
-    begin = _cell(start, walls, shape, step)
-    ends = [_cell(spot, walls, shape, step) for spot in exits]
-    free = room.reshape(shape)
-    level = _widest(free, begin, ends)
-    place = (
-        int(np.abs(np.where(room > 0, room, np.inf) - level).argmin())
-        if level > 0
-        else int(begin[0] * shape[1] + begin[1])
-    )
-    return _exact(blocks, fields, place, spots[place], level)
-
-
-def _field(walls: Plan, block: Obstacle, spots: Points) -> Field:
-    key = tuple(float(v) for v in (*walls.corners.min(axis=0), *walls.corners.max(axis=0)))
-    if block.thing is None:
-        return distances(block.points[:, :2], spots)
-    solid = block.points
-    return _FIELDS.get(f"{key}", (solid,), lambda: distances(_polygon(solid), spots))
-
-
-def _cell(spot: Vector, walls: Plan, shape: tuple[int, int], step: Vector) -> tuple[int, int]:
-    at = np.floor((spot - walls.corners.min(axis=0)) / step + 1e-9).astype(int)
-    return int(np.clip(at[0], 0, shape[0] - 1)), int(np.clip(at[1], 0, shape[1] - 1))
-
-
-def _widest(free: Field, begin: tuple[int, int], ends: Sequence[tuple[int, int]]) -> float:
-    """Greatest clearance at which start and an exit are still joined; both count as free themselves."""
-    levels = np.unique(free[free > 0])
-    low, high = 0, len(levels)
-    eight = np.ones((3, 3), dtype=int)
-
-    def joined(level: float) -> bool:
-        open_ = free >= level
-        _clear(open_, free, begin)
-        for end in ends:
-            _clear(open_, free, end)
-        labels, _ = ndimage.label(open_, structure=eight)
-        return any(labels[end] == labels[begin] for end in ends)
-
+    gap, first, second = gaps(blocks)
+    i, j = np.triu_indices(len(blocks), 1)
+    order = np.argsort(gap[i, j], kind="stable")
+    i, j = i[order], j[order]
+    grid = _Grid.of(walls)
+    bars = grid.bars(first[i, j], second[i, j])
+    floor = grid.floor(walls, blocks)
+    open_, _ = ndimage.label(floor)
+    ends = [cell for cell in (grid.near(floor, spot) for spot in exits) if cell is not None]
+    begin = grid.near(np.isin(open_, [open_[end] for end in ends]) & floor, start)
+    low, high = 0, len(i)
     while low < high:
         middle = (low + high) // 2
-        if joined(float(levels[middle])):
+        labels, _ = ndimage.label(floor & (bars > middle))
+        if begin is not None and any(labels[end] == labels[begin] != 0 for end in ends):
             low = middle + 1
         else:
             high = middle
-    return float(levels[low - 1]) if low else 0.0
+    pick = min(low, len(i) - 1)
+    one, other = int(i[pick]), int(j[pick])
+    near, far = first[one, other], second[one, other]
+    width = float(gap[one, other])
+    way = (far - near) / width if width > 1e-6 else np.array([1.0, 0.0])
+    middle_ = (near + far) / 2
+    return Narrow(width, (float(middle_[0]), float(middle_[1])), blocks[one], blocks[other], way)
 
 
-def _clear(open_: NDArray[np.bool_], free: Field, cell: tuple[int, int]) -> None:
-    """Whoever stands somewhere takes the room there is, and does not need more."""
-    reach = max(round(0.30 / CELL), 1)
-    x, y = cell
-    block = (slice(max(x - reach, 0), x + reach + 1), slice(max(y - reach, 0), y + reach + 1))
-    open_[block] |= free[block] > 0
-    open_[cell] = True
+@dataclass(frozen=True)
+class _Grid:
+    """Cells over a room: its low corner, the cells' size and their number along x and y."""
+
+    low: Vector
+    step: Vector
+    shape: tuple[int, int]
+
+    @classmethod
+    def of(cls, walls: Plan) -> "_Grid":
+        low, high = walls.corners.min(axis=0), walls.corners.max(axis=0)
+        count = np.maximum(np.ceil((high - low) / CELL).astype(int), 1)
+        return cls(low, (high - low) / count, (int(count[0]), int(count[1])))
+
+    def cells(self, spots: Points) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        at = np.floor((spots - self.low) / self.step).astype(np.intp)
+        return np.clip(at[..., 0], 0, self.shape[0] - 1), np.clip(at[..., 1], 0, self.shape[1] - 1)
+
+    def along(self, starts: Points, ends: Points) -> tuple[Points, NDArray[np.intp]]:
+        """Places on segments, close enough for a chain of cells, and which segment each is on."""
+        span = ends - starts
+        count = (np.abs(span).max(axis=1) / (0.5 * CELL)).astype(np.intp) + 2
+        which = np.repeat(np.arange(len(starts)), count)
+        part = (np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)) / (count[which] - 1)
+        return starts[which] + part[:, None] * span[which], which
+
+    def bars(self, starts: Points, ends: Points) -> NDArray[np.intp]:
+        """For every cell the rank of the first (shortest) bar over it; beyond all ranks where there is none."""
+        ranks = np.full(self.shape, len(starts) + 1, dtype=np.intp)
+        spots, which = self.along(starts, ends)
+        x, y = self.cells(spots[::-1])
+        ranks[x, y] = which[::-1]
+        return ranks
+
+    def floor(self, walls: Plan, blocks: Sequence[Obstacle]) -> NDArray[np.bool_]:
+        """Cells inside the walls that no outline runs through; what an outline encloses is cut off by it."""
+        floor = _inside(walls, self).copy()
+        starts = np.concatenate([block.outline for block in blocks])
+        ends = np.concatenate([np.roll(block.outline, -1, axis=0) for block in blocks])
+        moving = np.abs(ends - starts).sum(axis=1) > 1e-9
+        spots, _ = self.along(starts[moving], ends[moving])
+        floor[self.cells(spots)] = False
+        return floor
+
+    def near(self, floor: NDArray[np.bool_], spot: Vector) -> tuple[int, int] | None:
+        """The free cell nearest to a place."""
+        free = np.argwhere(floor)
+        if not len(free):
+            return None
+        middles = self.low + (free + 0.5) * self.step
+        x, y = free[int(((middles - spot) ** 2).sum(axis=1).argmin())]
+        return int(x), int(y)
 
 
-def _exact(blocks: Sequence[Obstacle], fields: list[Field], place: int, spot: Vector, level: float) -> Narrow | None:
-    """The two things on either side of the narrow place, and the gap between them."""
-    order = sorted(range(len(blocks)), key=lambda i: float(fields[i][place]))
-    first = blocks[order[0]]
-    near = _nearest_on(first, spot)
-    away = spot - near
-    for index in order[1:]:
-        other = _nearest_on(blocks[index], spot)
-        if float((other - spot) @ away) > 0 or float(np.linalg.norm(away)) < 1e-9:
-            gap = other - near
-            width = float(np.linalg.norm(gap))
-            if width > 4 * level + 0.3 and level > 0:
-                break
-            way = gap / width if width > 1e-9 else np.array([1.0, 0.0])
-            middle = (near + other) / 2
-            return Narrow(
-                _gap(first, blocks[index], way), (float(middle[0]), float(middle[1])), first, blocks[index], way
-            )
-    width = 2 * float(fields[order[0]][place])
-    return Narrow(width, (float(spot[0]), float(spot[1])), first, first, np.array([1.0, 0.0]))
+def _inside(walls: Plan, grid: _Grid) -> NDArray[np.bool_]:
+    """Cells whose middle lies inside the walls; kept by the corners, which alone decide it."""
 
+    def find() -> NDArray[np.bool_]:
+        xs = grid.low[0] + (np.arange(grid.shape[0]) + 0.5) * grid.step[0]
+        ys = grid.low[1] + (np.arange(grid.shape[1]) + 0.5) * grid.step[1]
+        spots = np.stack(np.meshgrid(xs, ys, indexing="ij"), axis=-1).reshape(-1, 2)
+        return np.asarray(walls.contains(spots).reshape(grid.shape))
 
-def _nearest_on(block: Obstacle, spot: Vector) -> Vector:
-    outline = _polygon(block.points) if block.thing is not None else block.points[:, :2]
-    a, b = outline, np.roll(outline, -1, axis=0)
-    edge = b - a
-    long = np.maximum((edge**2).sum(axis=1), 1e-12)
-    t = np.clip(((spot - a) * edge).sum(axis=1) / long, 0, 1)
-    points = a + t[:, None] * edge
-    return np.asarray(points[int(((points - spot) ** 2).sum(axis=1).argmin())])
-
-
-def _gap(first: Obstacle, second: Obstacle, way: Vector) -> float:
-    """Gap between two outlines along a direction [m]."""
-    return float((second.points[:, :2] @ way).min() - (first.points[:, :2] @ way).max())
+    return _FLOORS.get_by(str(walls.corners.tolist()), find)

@@ -20,7 +20,7 @@ from evrant.core.words import Say
 
 WAY = Basis(
     "narrowest place of the widest way from the mark to a door ≥ 0.60 m (or the local figure in the brief)",
-    "Widest path on a 5 cm grid, its narrow place taken exactly; 0.60 m is common practice, local codes decide",
+    "Gaps between convex outlines; 0.60 m is common practice, local codes decide",
     "common practice",
 )
 USUAL = 0.60
@@ -66,7 +66,7 @@ def way_out(scene: Scene) -> Narrow | None:
         place = door_place(scene.room, scene.walls, door)
         if place is not None:
             gaps.append((place[2], place[0], place[1]))
-            exits.append((place[0] + place[1]) / 2 + scene.walls.inward(place[2]) * 0.02)
+            exits.append((place[0] + place[1]) / 2 + scene.walls.inward(place[2]) * 0.10)
     if not exits or not scene.walls.contains(start[None])[0]:
         return None
     names = [wall.name for wall in scene.room.edges(scene.walls.count)]
