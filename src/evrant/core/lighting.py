@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
 import numpy as np
@@ -43,11 +43,12 @@ def at_hand(items: Sequence[Item]) -> list[Item]:
     return [item for item in items if item.status != "considered"]
 
 
-def lit(scene: Scene, pattern: Pattern, side: float = 1.0, distance: float | None = None) -> SetPlan:
+def lit(scene: Scene, pattern: Pattern, side: float = 1.0, distance: float | None = None, wide: float = 0.0) -> SetPlan:
     """The set with the pattern's lights and cards in place of its own, and the face turned as it asks.
 
     Gear the set already uses in a role is kept; the rest comes off the shelf. Without mark or face only the
-    roles are filled. `side` is 1 for the subject's left, −1 for its right; `distance` face to key [m].
+    roles are filled. `side` is 1 for the subject's left, −1 for its right; `distance` face to key [m];
+    `wide` further round than usual [degrees].
     """
     recipe = PATTERNS[pattern]
     plan = scene.plan
@@ -65,7 +66,8 @@ def lit(scene: Scene, pattern: Pattern, side: float = 1.0, distance: float | Non
         counts[beam.role] += 1
         name = beam.role.replace(" ", "-") + (f"-{counts[beam.role]}" if counts[beam.role] > 1 else "")
         place = _geared(scene, shelf, LightPlace(id=name, role=beam.role, circuit=circuit), old.get(beam.role))
-        lights.append(_placed(scene, place, beam, side, out))
+        further = replace(beam, round=beam.round + wide) if beam.role == "key" and beam.round else beam
+        lights.append(_placed(scene, place, further, side, out))
     cards = [_card(scene, shelf, card, number, side, out) for number, card in enumerate(recipe.cards, start=1)]
     others = [p for p in plan.props if not isinstance(scene.gear.get(p.item or ""), Board)]
     return plan.changed(lights=tuple(lights), props=(*others, *(card for card in cards if card)))

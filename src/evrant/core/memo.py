@@ -21,6 +21,25 @@ def fresh() -> Iterator[None]:
         _FRESH.reset(token)
 
 
+_PLAIN: ContextVar[bool] = ContextVar("plain", default=False)
+
+
+@contextmanager
+def plain() -> Iterator[None]:
+    """Inside, margins are computed anew and without the shares of sizes and pictures: never more unsure than
+    they are, so never worse than their severity says. For bounds in a search."""
+    token = _PLAIN.set(True)
+    try:
+        with fresh():
+            yield
+    finally:
+        _PLAIN.reset(token)
+
+
+def is_plain() -> bool:
+    return _PLAIN.get()
+
+
 class Memo(Generic[R]):
     """Results by the identity of the frozen objects they were computed from.
 

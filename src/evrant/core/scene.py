@@ -16,7 +16,7 @@ from evrant.core import figures, volumes
 from evrant.core.ceiling import Ceiling, ceiling_of
 from evrant.core.footprint import Plan, first_wall, plan_of
 from evrant.core.framing import View, subject_distance
-from evrant.core.memo import Memo
+from evrant.core.memo import Memo, is_plain
 from evrant.core.quantity import Figure
 from evrant.core.solids import (
     Points,
@@ -355,7 +355,9 @@ class Scene:
     def picture_twins(self) -> tuple[tuple[str, "Scene"], ...]:
         """(label, this scene with one figure moved by its ±) for every figure of subjects, frame, lens
         and sensor. Together they place the frame, the lens and what lights are aimed at, so rules
-        that depend on those ask the twins for their shares."""
+        that depend on those ask the twins for their shares. None inside `plain`."""
+        if is_plain():
+            return ()
         return tuple(self._subject_twins()) + tuple(self._camera_twins())
 
     def _subject_twins(self) -> Iterable[tuple[str, "Scene"]]:

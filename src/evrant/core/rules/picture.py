@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
 from evrant.core.estimate import Estimate, Share
+from evrant.core.memo import is_plain
 from evrant.core.quantity import Figure
 from evrant.core.scene import Scene
 from evrant.core.studio.gear import Item
@@ -33,6 +34,8 @@ def gear_shares(
     scene: Scene, items: Sequence[Item | None], fields: Iterable[str], value: Callable[[Scene], float | None]
 ) -> tuple[Share, ...]:
     """Shares of some figures of some gear in `value` of the scene."""
+    if is_plain():
+        return ()
     here = value(scene)
     names = tuple(fields)
     shares = []

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from evrant.core.estimate import Share
-from evrant.core.memo import Memo
+from evrant.core.memo import Memo, is_plain
 from evrant.core.quantity import Figure
 from evrant.core.scene import Scene
 from evrant.core.solids import Vector
@@ -46,6 +46,8 @@ def size_shares(scene: Scene, things: list[Thing], way: Vector) -> tuple[Share, 
 
 def twins(scene: Scene, thing: Thing) -> tuple[tuple[str, Thing], ...]:
     """`_resized`, built once for a thing: what shapes it shapes its twins alike."""
+    if is_plain():
+        return ()
     return _TWINS.get("twins", (thing,), lambda: tuple(_resized(scene, thing)))
 
 

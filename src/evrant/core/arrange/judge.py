@@ -1,0 +1,88 @@
+"""The geometry of a set as the ledger judges it, and the one number a search compares."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from evrant.core.margins import Margin, Verdict
+from evrant.core.memo import fresh, plain
+from evrant.core.rules import aim, backdrop, fit, frame, holding, intrusion, overlap, support, way_out
+from evrant.core.scene import Scene
+
+GEOMETRY = (
+    frame.margins,
+    backdrop.margins,
+    support.margins,
+    holding.margins,
+    aim.margins,
+    fit.margins,
+    overlap.margins,
+    way_out.margins,
+    intrusion.margins,
+)
+"""The rules of a set that are about where things are, the cheap ones first."""
+SEARCHED = ("frame.", "fit.", "support.", "light.pattern", "light.shadow", "light.scrim", "trigger.")
+SETTLED_ELSEWHERE = frozenset(
+    {"frame.lens", "frame.depth", "frame.blur", "support.load", "support.holder_load", "fit.reach"}
+)
+"""Lines of geometry rules that no place in the room changes: aperture, masses, a person's reach, other lenses."""
+LENGTHS = frozenset({"m", "°"})
+
+
+@dataclass(frozen=True)
+class Judged:
+    """Geometry lines of a set, worst first, and the least severity among them."""
+
+    lines: tuple[Margin, ...]
+    worst: float
+
+    @property
+    def fits(self) -> bool:
+        return self.worst >= 0
+
+    @property
+    def short(self) -> tuple[Margin, ...]:
+        return tuple(line for line in self.lines if line.verdict is Verdict.SHORT)
+
+
+def counts(line: Margin) -> bool:
+    """Whether a line is one that arranging can better, and known."""
+    return (
+        line.margin is not None
+        and line.unit in LENGTHS
+        and line.code.startswith(SEARCHED)
+        and line.code not in SETTLED_ELSEWHERE
+    )
+
+
+def judged(scene: Scene) -> Judged:
+    """Every counting line of a set as the ledger has it."""
+    return _of([line for rule in GEOMETRY for line in rule(scene)])
+
+
+def judged_plainly(scene: Scene, floor: float = float("-inf")) -> float:
+    """At least the worst severity of a set, without the shares of sizes and pictures; gives up below `floor`."""
+    worst = float("inf")
+    with plain():
+        for rule in GEOMETRY:
+            for line in rule(scene):
+                if counts(line):
+                    worst = min(worst, line.severity)
+            if worst < floor:
+                return worst
+    return worst
+
+
+def judged_anew(scene: Scene) -> Judged:
+    """As `judged`, remembering nothing: for a search's many sets that are looked at once."""
+    with fresh():
+        return judged(scene)
+
+
+def _of(lines: Sequence[Margin]) -> Judged:
+    counting = [line for line in lines if counts(line)]
+    found = sorted(counting, key=lambda line: line.order())
+    return Judged(tuple(found), worst_of(counting))
+
+
+def worst_of(lines: Iterable[Margin]) -> float:
+    return min((line.severity for line in lines), default=float("inf"))
