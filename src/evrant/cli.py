@@ -1,4 +1,4 @@
-"""The command line: `evrant serve`, `evrant check`, `evrant schema`."""
+"""The command line: `evrant serve`, `evrant check`, `evrant arrange`, `evrant schema`."""
 
 import argparse
 import json
@@ -6,11 +6,13 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
+from evrant.core.arrange.changes import Possible, possible_with
+from evrant.core.arrange.search import Result, arrange
 from evrant.core.ledger import Ledger, ledger_of
-from evrant.core.studio.studio import Studio
+from evrant.core.studio.studio import Studio, by_id
 from evrant.core.words import Say
 from evrant.files.document import Refused, read_studio, schema
-from evrant.files.report import ledger_data
+from evrant.files.report import arrange_data, ledger_data
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -20,6 +22,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     check = commands.add_parser("check", help="print the ledger of a studio file")
     check.add_argument("file", type=Path)
     check.add_argument("--json", action="store_true", help="print the ledger as JSON")
+    find = commands.add_parser("arrange", help="find sets for a shot, or say what stands in the way")
+    find.add_argument("file", type=Path)
+    find.add_argument("--shot", required=True, help="the shot's id")
+    find.add_argument("--json", action="store_true", help="print what was found as JSON")
     serve = commands.add_parser("serve", help="start the database, the demo studios and the app")
     serve.add_argument("--port", type=int, default=8321)
     serve.add_argument("--fresh", action="store_true", help="begin with an empty database and the demo studios")
@@ -32,19 +38,56 @@ def main(arguments: Sequence[str] | None = None) -> int:
         from evrant.web.serve import serve as run
 
         return run(given.port, fresh=given.fresh)
-    return _check(given.file, as_json=given.json)
+    studio = _read(given.file)
+    if studio is None:
+        return 2
+    if given.command == "arrange":
+        return _arrange(studio, given.shot, as_json=given.json)
+    return _check(studio, as_json=given.json)
 
 
-def _check(file: Path, *, as_json: bool) -> int:
+def _read(file: Path) -> Studio | None:
     try:
-        studio = read_studio(file.read_bytes())
+        return read_studio(file.read_bytes())
     except OSError as error:
         print(f"{file}: {error.strerror}", file=sys.stderr)
-        return 2
     except Refused as refused:
         for fault in refused.faults:
             print(f"{file}: {fault}", file=sys.stderr)
+    return None
+
+
+def _arrange(studio: Studio, shot_id: str, *, as_json: bool) -> int:
+    """Exit status 0 when a set fits, 1 when none does, 2 when there is no such shot."""
+    shot = by_id(studio.shots, shot_id)
+    if shot is None:
+        print(f"There is no shot “{shot_id}”; there are: {', '.join(s.id for s in studio.shots)}.", file=sys.stderr)
         return 2
+    result = arrange(studio, shot)
+    changes = () if result.fits or result.missing else possible_with(studio, shot)
+    if as_json:
+        print(json.dumps(arrange_data(result, changes), ensure_ascii=False, indent=1))
+    else:
+        _tell(studio, shot.name, result, changes)
+    return 0 if result.fits else 1
+
+
+def _tell(studio: Studio, name: str, result: Result, changes: tuple[Possible, ...]) -> None:
+    say = Say.of(studio.brief)
+    if result.missing:
+        print(f"{name}: {result.missing}")
+    for found in result.sets:
+        line = found.judged.lines[0]
+        print(f"{name}: fits. Worst: {line.title} {say.margin(line.margin, line.unit)}. {line.reason}")
+    if result.nearest is not None:
+        print(f"{name}: does not fit{' (every place tried)' if result.proved else ''}. The nearest miss:")
+        for line in result.nearest.judged.short:
+            print(f"  {say.margin(line.margin, line.unit):>10}  {line.sentence} {line.reason}")
+    for possible in changes:
+        print(f"  It becomes possible with: {possible.change.label}.")
+
+
+def _check(studio: Studio, *, as_json: bool) -> int:
     ledger = ledger_of(studio)
     if as_json:
         print(json.dumps(ledger_data(ledger), ensure_ascii=False, indent=1))

@@ -13,11 +13,12 @@ from evrant.core.ledger import ledger_of
 from evrant.core.margins import Verdict
 from evrant.core.memo import fresh
 from evrant.core.scene import Scene, scene_of
+from evrant.core.solids import hull
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 from evrant.drawing.layout import layout_of
 from evrant.drawing.sheet import room_sheet, sheet
-from evrant.drawing.svg import hull, path_of, title, union_path
+from evrant.drawing.svg import path_of, title, union_path
 
 
 def scene(studio: Studio, index: int = 0) -> Scene:

@@ -143,6 +143,25 @@ def plan_hull(points: Points) -> Points:
     return np.asarray(points[farthest])
 
 
+def hull(points: Points) -> Points:
+    """Convex outline of 2-D points: those that reach farthest in some direction, in order, closed.
+
+    A corner may be missed only where the outline turns by less than 3°, under a tenth of a
+    pixel at the sizes drawn.
+    """
+    farthest: list[int] = (points @ _fan()).argmax(axis=0).tolist()
+    corners = [here for before, here in zip([-1, *farthest], farthest, strict=False) if here != before]
+    if corners[0] != corners[-1]:
+        corners.append(corners[0])
+    return np.asarray(points[corners])
+
+
+@cache
+def _fan() -> Points:
+    angles = np.arange(120) * (2 * np.pi / 120) + 0.001
+    return np.vstack([np.cos(angles), np.sin(angles)])
+
+
 def coarse_separations(reach: Points) -> Points:
     """(solids, solids) separations over the sampled directions, from `supports`."""
     half = reach.shape[1] // 2

@@ -6,11 +6,11 @@ import numpy as np
 
 from evrant.core.memo import Memo
 from evrant.core.scene import Light, Scene
-from evrant.core.solids import Points, frame_axes
+from evrant.core.solids import Points, frame_axes, hull
 from evrant.core.studio.room import value
 from evrant.core.things import Part, Thing
 from evrant.drawing.layout import Frame
-from evrant.drawing.svg import element, hull, line, path_of, shape, title, union_path
+from evrant.drawing.svg import element, line, path_of, shape, title, union_path
 
 WEDGE = 1.15
 """How far a light's wedge is drawn [m]."""
@@ -84,6 +84,8 @@ def stand_shapes(frame: Frame, thing: Thing) -> list[str]:
     for part in thing.parts:
         if part.kind == "legs":
             shapes.append(shape(outline(frame, part), "ghost" if frame.name == "plan" else "legs"))
+        elif part.kind == "boom":
+            shapes.append(shape(outline(frame, part), "solid boom"))
         elif part.kind == "column":
             base, top = part.solid[:16].mean(axis=0), part.solid[16:].mean(axis=0)
             if frame.name == "plan":
@@ -137,14 +139,15 @@ def sweep_section(frame: Frame, scene: Scene) -> str:
     spot, way = scene.line
     height = scene.plan.background.height
     length = value(scene.backdrop.length) or height
-    floor = max((s.base.value for s in scene.shot.subjects if s.base), default=0.0)
-    run = 0.0 if floor else max(min(length - height, 1.6), 0.0)
-    drop = min(length, height)
-    radius = min(0.3, run) if run > 0.05 else 0.0
-    points = [(0.0, height), (0.0, height - drop + radius)]
+    low = scene.surface if scene.lands == "on the table" else 0.0
+    run = 0.0 if scene.lands == "hangs free" else max(min(length - (height - low), 1.6), 0.0)
+    end = max(height - length, low)
+    radius = min(scene.plan.background.radius or 0.3, run) if run > 0.05 else 0.0
+    points = [(0.0, height), (0.0, end + radius)]
     if radius:
-        points += [(radius * (1 - np.cos(a)), radius * (1 - np.sin(a))) for a in np.linspace(0, np.pi / 2, 8)]
-        points.append((run, 0.004))
+        curve = np.linspace(0, np.pi / 2, 8)
+        points += [(radius * (1 - np.cos(a)), low + radius * (1 - np.sin(a))) for a in curve]
+        points.append((run, low + 0.004))
     solid = np.array([[spot[0] + way[0] * out, spot[1] + way[1] * out, up] for out, up in points])
     return element("path", d=path_of(frame.place(solid), closed=False), class_="paper-line")
 
@@ -152,7 +155,7 @@ def sweep_section(frame: Frame, scene: Scene) -> str:
 def background_sheet(scene: Scene) -> Points | None:
     """Corners of the hanging part: top left, top right, bottom right, bottom left as the camera sees them."""
     ends, height = scene.background_ends, scene.plan.background.height
-    if ends is None or height is None:
+    if ends is None or height is None or scene.bare_wall is not None:
         return None
     left, right = ends
     length = (value(scene.backdrop.length) if scene.backdrop else None) or height
@@ -165,11 +168,12 @@ def floor_sheet(scene: Scene) -> Points | None:
     ends, height = scene.background_ends, scene.plan.background.height
     if ends is None or height is None or scene.line is None or scene.backdrop is None:
         return None
-    if any(s.base for s in scene.shot.subjects):
+    if scene.lands == "hangs free":
         return None
-    run = (value(scene.backdrop.length) or 0.0) - height
+    low = scene.surface if scene.lands == "on the table" else 0.0
+    run = (value(scene.backdrop.length) or 0.0) - (height - low)
     if run <= 0.05:
         return None
     left, right = ends
-    way = scene.line[1] * min(run, 2.5)
-    return np.array([[*left, 0], [*right, 0], [*(right + way), 0], [*(left + way), 0]])
+    way = scene.line[1] * min(run, 2.5 if low == 0 else 0.8)
+    return np.array([[*left, low], [*right, low], [*(right + way), low], [*(left + way), low]])

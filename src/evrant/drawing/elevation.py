@@ -6,6 +6,7 @@ import numpy as np
 
 from evrant.core.scene import Scene
 from evrant.core.solids import Points
+from evrant.core.strokes import room_profile
 from evrant.core.things import Thing
 from evrant.drawing.bodies import (
     background_sheet,
@@ -42,7 +43,12 @@ def _room(frame: Frame, scene: Scene, *, left: bool = True) -> str:
     if left:
         tapes += ticks_left(frame.height / frame.scale, frame.scale, frame.height, scene.brief.units)
     known = scene.room.height is not None
-    return shape(box, "floor") + tapes + shape(box, "wall" if known else "ghost")
+    profile = room_profile(scene, frame.across)
+    if profile is None or not known:
+        return shape(box, "floor") + tapes + shape(box, "ghost")
+    points = frame.flat(profile)
+    beyond = shape(box, "ghost") if float(np.ptp(points[:, 0])) < frame.width - 3 else ""
+    return shape(points, "floor") + tapes + beyond + shape(points, "wall")
 
 
 def _in_order(frame: Frame, scene: Scene) -> str:
@@ -71,8 +77,10 @@ def _behind_camera(scene: Scene, middle: Points) -> bool:
 def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
     plan = scene.plan
     match thing.kind:
-        case "door":
+        case "door" | "zone":
             return ""
+        case "person":
+            return shape(outline(frame, thing.parts[0]), "ghost person")
         case "box":
             return _box(frame, thing)
         case "subject":
@@ -108,7 +116,7 @@ def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
         case "operator":
             return shape(outline(frame, thing.parts[0]), "ghost") if frame.name == "lens" else ""
         case "camera":
-            return _camera(frame, scene, thing) if frame.name == "lens" else ""
+            return _camera(frame, scene, thing) if frame.name == "lens" or scene.overhead else ""
         case "prop":
             return element("g", silhouette(frame, thing.parts, "solid"), class_="thing", data_path=thing.path)
     return ""

@@ -46,6 +46,12 @@ class Frame:
         turn = np.column_stack([self.across, -self.up]) * self.scale
         return turn, np.array([-self.low[0] * self.scale, self.height + self.low[1] * self.scale])
 
+    def flat(self, points: Points) -> Points:
+        """Points (n, 2) measured along this view's own axes to sheet coordinates."""
+        return np.asarray(
+            np.column_stack([points[:, 0] - self.low[0], self.low[1] - points[:, 1]]) * self.scale + (0.0, self.height)
+        )
+
     def one(self, x: float, y: float, z: float) -> tuple[float, float]:
         spot = self.place(np.array([[x, y, z]]))[0]
         return float(spot[0]), float(spot[1])
@@ -66,10 +72,12 @@ class Layout:
 
 
 def turn_of(scene: Scene) -> float:
-    """Angle of the lens axis on the plan [degrees]; the sheet is turned so that it lies level."""
+    """Angle of the lens axis on the plan [degrees]; the sheet is turned so that it lies level. For a camera
+    overhead the sheet is turned as its picture is, so that plan and picture share their top."""
     if scene.axis is None:
         return 0.0
-    return math.degrees(math.atan2(scene.axis[1], scene.axis[0]))
+    angle = math.degrees(math.atan2(scene.axis[1], scene.axis[0]))
+    return (angle + 90 + 180) % 360 - 180 if scene.overhead else angle
 
 
 def layout_of(scene: Scene, width: float, height: float, turn: float | None = None) -> Layout | None:

@@ -6,12 +6,12 @@ import numpy as np
 
 from evrant.core.framing import View
 from evrant.core.scene import Scene
-from evrant.core.solids import Points, cut
+from evrant.core.solids import Points, cut, hull
 from evrant.core.studio.room import value
 from evrant.core.things import Thing
 from evrant.core.words import f_words
 from evrant.drawing.bodies import background_sheet, body_path, drawn, floor_sheet
-from evrant.drawing.svg import element, hull, number, path_of, shape, text, title, union_path
+from evrant.drawing.svg import element, number, path_of, shape, text, title, union_path
 
 NEAR = 0.08
 
@@ -106,7 +106,7 @@ def _paper(to: _Mapping, scene: Scene) -> str:
 def _things(to: _Mapping, scene: Scene) -> str:
     found: list[tuple[float, str]] = []
     for thing in scene.things:
-        if thing.kind in ("camera", "operator", "door", "backdrop"):
+        if thing.kind in ("camera", "operator", "door", "backdrop", "zone"):
             continue
         if thing.kind == "subject":
             found += _subjects(to, scene)

@@ -38,7 +38,9 @@ def plan_view(frame: Frame, scene: Scene) -> str:
             _background(frame, scene),
             drawn(f"boxes {frame.key}", (scene.room, scene.brief), partial(_boxes, frame, scene)),
             drawn(f"walls {frame.key}", (scene.room,), partial(_walls, frame, scene, scene.walls)),
-            _view_cone(frame, scene),
+            _slopes(frame, scene, scene.walls),
+            _zones(frame, scene),
+            _seen_floor(frame, scene) if scene.overhead else _view_cone(frame, scene),
             _things(frame, scene),
             _distances(frame, scene),
             _mark(frame, scene),
@@ -147,6 +149,66 @@ def _sockets(frame: Frame, scene: Scene, walls: Plan) -> str:
     return "".join(parts)
 
 
+LOW = 2.0
+"""Height under which a slope is marked on the plan: where a standing person begins to stoop [m]."""
+
+
+def _slopes(frame: Frame, scene: Scene, walls: Plan) -> str:
+    """Where a sloped ceiling is lower than a standing person needs, and where it begins."""
+    parts = []
+    if scene.ceiling is None:
+        return ""
+    say = Say.of(scene.brief)
+    for pitch in scene.ceiling.pitches:
+        end = pitch.along * pitch.length
+        for high, class_ in ((scene.ceiling.flat.value, "slope-edge"), (LOW, "slope-low")):
+            away = (high - pitch.low.value) / pitch.rise if pitch.rise > 1e-6 else 0.0
+            if away > 0.05:
+                first = pitch.start + pitch.inward * away
+                a, b = _flat(frame, np.array([first, first + end]))
+                words = f"ceiling {say.length(high)}"
+                x, y = (a + b) / 2
+                turn = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
+                turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
+                about = f"rotate({number(turn)} {number(float(x))} {number(float(y))})"
+                label = text(float(x), float(y) - 4, words, "note", text_anchor="middle", transform=about)
+                parts.append(element("g", title(f"{pitch.name}: {words}"), line(a, b, class_), label))
+    return "".join(parts)
+
+
+def _zones(frame: Frame, scene: Scene) -> str:
+    """Parts of the floor that must stay free."""
+    parts = []
+    for thing in scene.things:
+        if thing.kind == "zone":
+            points = outline(frame, thing.parts[0])
+            x, y = points[:-1].mean(axis=0)
+            words = (
+                text(float(x), float(y) + 4, thing.name, "note", text_anchor="middle")
+                if np.ptp(points[:, 0]) > 70
+                else ""
+            )
+            path = "/".join(thing.path.split("/")[:3])
+            parts.append(
+                element(
+                    "g", title(f"Keep free: {thing.name}"), shape(points, "zone"), words, class_="thing", data_path=path
+                )
+            )
+    return "".join(parts)
+
+
+def _seen_floor(frame: Frame, scene: Scene) -> str:
+    """What a camera overhead sees of the surface the subject lies on."""
+    view = scene.view
+    if view is None:
+        return ""
+    rays = view.rays()
+    if (rays[:, 2] > -1e-3).any():
+        return ""
+    points = view.eye + rays * ((float(view.eye[2]) - scene.surface) / -rays[:, 2])[:, None]
+    return shape(frame.place(points), "seen")
+
+
 def _boxes(frame: Frame, scene: Scene) -> str:
     parts = []
     for thing in scene.things:
@@ -226,6 +288,8 @@ def _things(frame: Frame, scene: Scene) -> str:
                 parts.append(_prop(frame, scene, thing.path, silhouette(frame, thing.parts, "solid"), thing.name))
             case "operator":
                 parts.append(shape(outline(frame, thing.parts[0]), "ghost"))
+            case "person":
+                parts.append(_person(frame, scene, thing))
             case "light":
                 parts.append(drawn(frame.key, (thing,), partial(_light, frame, scene, lights[thing.path], thing)))
     if background:
@@ -248,6 +312,24 @@ def _things(frame: Frame, scene: Scene) -> str:
     parts.append(subject_shapes(frame, scene))
     parts.append(_camera(frame, scene))
     return "".join(parts)
+
+
+def _person(frame: Frame, scene: Scene, thing: Thing) -> str:
+    place = next(p for p in scene.plan.people if thing.path.endswith(f"/{p.id}"))
+    points = outline(frame, thing.parts[0])
+    x, y = points[:-1].mean(axis=0)
+    words = text(float(x), float(y) + 4, place.name, "note", text_anchor="middle")
+    return group(
+        "plan",
+        thing.path,
+        thing.name,
+        shape(points, "ghost person"),
+        words,
+        grab=thing.path,
+        focus=True,
+        x=place.x,
+        y=place.y,
+    )
 
 
 def _prop(frame: Frame, scene: Scene, path: str, outlines: str, name: str) -> str:
@@ -284,6 +366,7 @@ def _camera(frame: Frame, scene: Scene) -> str:
         return ""
     place = scene.plan.camera
     legs = [shape(outline(frame, part), "ghost") for part in thing.parts if part.kind == "legs"]
+    legs += [shape(outline(frame, part), "solid boom") for part in thing.parts if part.kind == "boom"]
     solid = silhouette(frame, [part for part in thing.parts if part.kind == "head"], "solid")
     height = None if scene.lens_height is None else round(scene.lens_height, 3)
     return group(

@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from evrant.core.margins import Margin, Verdict
+from evrant.core.patterns import named
 from evrant.core.scene import Scene
 from evrant.core.words import Say
 from evrant.drawing.elevation import section_along, section_facing
@@ -34,6 +35,7 @@ def sheet(
             plan_view(layout.plan, scene)
             + cut_lines(layout.plan, scene)
             + north_mark(scene, layout.plan)
+            + _pattern(layout, scene)
             + _conflicts(layout.plan, shown, say),
         ),
         _view(
@@ -100,6 +102,15 @@ def _picture(layout: Layout, scene: Scene) -> str:
         overflow="visible",
         class_="view",
     )
+
+
+def _pattern(layout: Layout, scene: Scene) -> str:
+    """The pattern the lights make now, in the plan's title line."""
+    made = named(scene)
+    if not made:
+        return ""
+    words = f"Light: {made}" if made[0].islower() or made == "Rembrandt" else made
+    return text(layout.plan.width, -9, words, "note pattern", text_anchor="end")
 
 
 def _projection_lines(layout: Layout, scene: Scene) -> list[str]:

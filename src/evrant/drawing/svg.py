@@ -4,7 +4,6 @@ from collections.abc import Iterable, Sequence
 from functools import cache
 from html import escape
 
-import numpy as np
 import shapely
 
 from evrant.core.solids import Points
@@ -61,25 +60,6 @@ def path_of(points: Iterable[Sequence[float]], *, closed: bool = True) -> str:
 
 def shape(points: Iterable[Sequence[float]], class_: str, *, closed: bool = True) -> str:
     return element("path", d=path_of(points, closed=closed), class_=class_)
-
-
-def hull(points: Points) -> Points:
-    """Convex outline of 2-D points: those that reach farthest in some direction, in order, closed.
-
-    A corner may be missed only where the outline turns by less than 3°, under a tenth of a
-    pixel at the sizes drawn.
-    """
-    farthest: list[int] = (points @ _ways()).argmax(axis=0).tolist()
-    corners = [here for before, here in zip([-1, *farthest], farthest, strict=False) if here != before]
-    if corners[0] != corners[-1]:
-        corners.append(corners[0])
-    return np.asarray(points[corners])
-
-
-@cache
-def _ways() -> Points:
-    angles = np.arange(120) * (2 * np.pi / 120) + 0.001
-    return np.vstack([np.cos(angles), np.sin(angles)])
 
 
 def union_path(outlines: Sequence[Points]) -> str:
