@@ -10,11 +10,12 @@ from evrant.core.ledger import ledger_of
 from evrant.core.margins import Verdict
 from evrant.core.memo import Memo, fresh
 from evrant.core.next_step import next_step
+from evrant.core.presets import PRESETS
 from evrant.core.starting_set import starting_set
 from evrant.core.studio.gear import Backdrop, Flash, Holder, Item, Modifier, Stand
 from evrant.core.studio.studio import Studio
 from evrant.web.actions import ACTIONS, action_edit, free_id, slug
-from evrant.web.pages import NEW_THINGS, PRESETS
+from evrant.web.pages import NEW_THINGS
 
 ITEMS = load().all()
 
@@ -98,7 +99,7 @@ def test_memory_is_bounded_and_by_identity() -> None:
     assert memo.get_by("named", lambda: 7) == 6
 
 
-@pytest.mark.parametrize("preset", [name for name, _ in PRESETS])
+@pytest.mark.parametrize("preset", [one.name for one in PRESETS])
 @pytest.mark.parametrize("shape", ["rectangle", "ell"])
 def test_every_preset_gets_a_first_arrangement_that_can_be_judged(preset: str, shape: str) -> None:
     data = one_portrait()

@@ -116,7 +116,9 @@ EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
 def apply(studio: Studio, edit: Edit) -> Studio:
     """The studio after the edit. Raises EditRefused (or ValidationError for a bad field)."""
     try:
-        return _apply(studio, edit)
+        after = _apply(studio, edit)
+        touched = edit.list if isinstance(edit, (Add, Reorder)) else getattr(edit, "target", "")
+        return _checked_round(after) if touched.startswith("room/footprint/legs") else after
     except NoSuchThing as error:
         raise EditRefused(str(error)) from error
 
@@ -159,6 +161,15 @@ def _taken(studio: Studio, target: str) -> Studio:
     now = wanted.changed(name=studio.room_name, room=studio.room)
     rooms = tuple(now if room.id == wanted.id else room for room in studio.rooms)
     return studio.changed(room=wanted.room, room_name=wanted.name, rooms=rooms)
+
+
+def _checked_round(studio: Studio) -> Studio:
+    """A round of walls whose walls were changed one by one: validated whole, with a wall for each."""
+    shape = studio.room.footprint
+    if not isinstance(shape, Traverse):
+        return studio
+    whole = Traverse.model_validate(shape.model_dump())
+    return studio.changed(room=_reshaped(studio.room, whole))
 
 
 def _owner(path: str) -> tuple[str, str]:

@@ -4,15 +4,20 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from pydantic import ValidationError
+
 from evrant.catalogue import load
-from evrant.core.edits import Add, Edit, EditRefused, Reshape
+from evrant.core.edits import EDIT, Add, Edit, EditRefused, Reshape
 from evrant.core.paths import NoSuchThing, find
+from evrant.core.presets import preset
 from evrant.core.starting_set import starting_set
 from evrant.core.studio.gear import KINDS
-from evrant.core.studio.room import Ell, Outline, Rectangle
+from evrant.core.studio.room import Alcove, Ell, Outline, Rectangle, Traverse
+from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.units import CannotRead, read_length
-from evrant.web.pages import NEW_THINGS, PRESETS
+from evrant.files.document import Refused, read_json
+from evrant.web.pages import NEW_THINGS
 
 Form = Mapping[str, str]
 
@@ -51,12 +56,14 @@ def _room_thing(studio: Studio, form: Form) -> Edit:
     if name not in NEW_THINGS:
         raise EditRefused("There is no such list in a room.")
     item = dict(NEW_THINGS[name][1])
-    if name in ("doors", "windows", "sockets") and studio.room.walls:
+    if name in ("doors", "windows", "sockets", "slopes") and studio.room.walls:
         item["wall"] = studio.room.walls[0].id
     number = len(getattr(studio.room, name)) + 1
-    if number > 1:
+    if number > 1 and "name" in item:
         item["name"] = f"{item['name']} {number}"
-    return _add(studio, f"room/{name}", item["name"], item)
+    if name == "diagonals" and number > 1:
+        item |= {"start": "B", "end": "D"}
+    return _add(studio, f"room/{name}", item.get("name", "diagonal"), item)
 
 
 def _shape(studio: Studio, form: Form) -> Edit:
@@ -64,6 +71,11 @@ def _shape(studio: Studio, form: Form) -> Edit:
     old = studio.room.footprint
     kept = {name: getattr(old, name) for name in ("length", "width") if getattr(old, name, None) is not None}
     match form.get("shape"):
+        case "alcove":
+            return Reshape(footprint=Alcove(**kept))
+        case "walls":
+            legs = [{"id": f"w{i + 1}", "length": size} for i, size in enumerate(_sides(old))]
+            return Reshape(footprint=Traverse.model_validate({"legs": legs}))
         case "rectangle":
             return Reshape(footprint=Rectangle(**kept))
         case "ell":
@@ -74,6 +86,20 @@ def _shape(studio: Studio, form: Form) -> Edit:
             corners = [{"x": x, "y": y} for x, y in ((0, 0), (length, 0), (length, width), (0, width))]
             return Reshape(footprint=Outline.model_validate({"corners": corners}))
     raise EditRefused("Choose a shape.", "shape")
+
+
+def _sides(shape: Any) -> list[float | None]:
+    """Wall lengths to begin a round with: those of a rectangle that is known, else four to be measured."""
+    length, width = (getattr(getattr(shape, name, None), "value", None) for name in ("length", "width"))
+    return [length, width, length, width]
+
+
+def _leg(studio: Studio, form: Form) -> Edit:
+    """One more wall at the end of the round."""
+    shape = studio.room.footprint
+    if not isinstance(shape, Traverse):
+        raise EditRefused("Choose the shape “Wall by wall” first.")
+    return _add(studio, "room/footprint/legs", "w", {})
 
 
 def _corners(studio: Studio, form: Form) -> Edit:
@@ -92,12 +118,10 @@ def _corners(studio: Studio, form: Form) -> Edit:
 
 
 def _shot(studio: Studio, form: Form) -> Edit:
-    presets = dict(PRESETS)
-    name = form.get("preset", "")
-    if name not in presets:
+    chosen = preset(form.get("preset", ""))
+    if chosen is None:
         raise EditRefused("Choose what is in the picture.", "preset")
-    item = {"name": name, "aperture": 8.0, "iso": 100, "shutter": 0.00625, **presets[name]}
-    return _add(studio, "shots", name, item)
+    return _add(studio, "shots", chosen.name, {"name": chosen.name, **chosen.shot})
 
 
 def _subject(studio: Studio, form: Form) -> Edit:
@@ -159,10 +183,75 @@ def _prop(studio: Studio, form: Form) -> Edit:
     return _add(studio, f"sets/{plan.id}/props", found.kind, place)
 
 
+def _the_set(studio: Studio, form: Form) -> SetPlan:
+    plan = by_id(studio.sets, form.get("set"))
+    if plan is None:
+        raise EditRefused("That set is no longer there.")
+    return plan
+
+
+def _pattern(studio: Studio, form: Form) -> Edit:
+    """Lights of a pattern in place of the set's own."""
+    plan = _the_set(studio, form)
+    return EDIT.validate_python(
+        {
+            "verb": "light",
+            "target": f"sets/{plan.id}",
+            "pattern": form.get("pattern"),
+            "side": form.get("side") or "left",
+        }
+    )
+
+
+def _person(studio: Studio, form: Form) -> Edit:
+    plan = _the_set(studio, form)
+    place = {} if plan.camera.x is None else {"x": plan.camera.x, "y": plan.camera.y}
+    return _add(studio, f"sets/{plan.id}/people", "assistant", {"name": "Assistant", **place})
+
+
+def _aside(studio: Studio, form: Form) -> Edit:
+    """A piece of furniture moved for this set: out of the room until a place is typed."""
+    plan = _the_set(studio, form)
+    moved = {one.box for one in plan.aside}
+    box = next((b for b in studio.room.boxes if b.moves != "stays" and b.id not in moved), None)
+    if box is None:
+        raise EditRefused("No furniture may be moved; say under Room which may.")
+    return _add(studio, f"sets/{plan.id}/aside", box.id, {"box": box.id})
+
+
+def _arranged(studio: Studio, form: Form) -> Edit:
+    """A set the search found, as one of the studio's own."""
+    try:
+        plan = SetPlan.model_validate(read_json(form.get("plan", "")))
+    except (Refused, ValidationError) as error:
+        raise EditRefused("That set cannot be read any more; arrange again.") from error
+    if by_id(studio.shots, plan.shot) is None:
+        raise EditRefused("That shot is no longer there.")
+    return _add(studio, "sets", f"{plan.shot}-set", plan.model_dump(mode="json", exclude_none=True, exclude={"id"}))
+
+
+def _keep_room(studio: Studio, form: Form) -> Edit:
+    """The present room as one of the candidates."""
+    room = studio.room.model_dump(mode="json", exclude_none=True)
+    return _add(studio, "rooms", studio.room_name, {"name": studio.room_name, "room": room})
+
+
+def _new_room(studio: Studio, form: Form) -> Edit:
+    """An empty room among the candidates, to be measured."""
+    return _add(studio, "rooms", "room", {"name": f"Room {len(studio.rooms) + 2}"})
+
+
 ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
     "room-thing": _room_thing,
     "shape": _shape,
     "corners": _corners,
+    "leg": _leg,
+    "pattern": _pattern,
+    "person": _person,
+    "aside": _aside,
+    "arranged": _arranged,
+    "keep-room": _keep_room,
+    "new-room": _new_room,
     "shot": _shot,
     "subject": _subject,
     "set": _set,

@@ -2,10 +2,12 @@
 
 import math
 from collections.abc import Callable
+from itertools import groupby
 from typing import Any
 
 from evrant.catalogue import load
 from evrant.core.base import Model
+from evrant.core.presets import PRESETS
 from evrant.core.rules.budget import planned, total, used
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.gear import KINDS
@@ -25,74 +27,21 @@ NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
     "sockets": ("socket", {"name": "Socket"}),
     "boxes": ("furniture or fixture", {"name": "Furniture"}),
     "places": ("storage place", {"name": "Cupboard"}),
+    "slopes": ("slope", {"name": "Slope"}),
+    "zones": ("zone to keep free", {"name": "Desk and screen"}),
+    "diagonals": ("diagonal", {}),
 }
 TITLES = {
     "doors": "Doors",
     "windows": "Windows",
     "circuits": "Circuits",
     "sockets": "Sockets",
-    "boxes": "Furniture, radiators, pipes",
+    "boxes": "Furniture, radiators, beams, lamps",
     "places": "Where things are stowed",
+    "slopes": "Sloped ceilings",
+    "zones": "Floor that must stay free",
+    "diagonals": "Diagonals, to check the corners",
 }
-PRESETS: tuple[tuple[str, dict[str, Any]], ...] = (
-    (
-        "Head and shoulders, seated",
-        {
-            "crop": "head and shoulders",
-            "subjects": [{"id": "person", "name": "Person", "kind": "person", "posture": "seated", "height": 1.70}],
-        },
-    ),
-    (
-        "Half-length, standing",
-        {
-            "crop": "half length",
-            "subjects": [{"id": "person", "name": "Person", "kind": "person", "posture": "standing", "height": 1.70}],
-        },
-    ),
-    (
-        "Full-length, standing",
-        {
-            "crop": "full length",
-            "subjects": [{"id": "person", "name": "Person", "kind": "person", "posture": "standing", "height": 1.70}],
-        },
-    ),
-    (
-        "Person kneeling with dog",
-        {
-            "crop": "whole subject",
-            "subjects": [
-                {"id": "person", "name": "Person", "kind": "person", "posture": "kneeling", "height": 1.70},
-                {"id": "dog", "name": "Dog", "kind": "dog", "posture": "seated", "height": 0.60, "across": 0.42},
-            ],
-        },
-    ),
-    (
-        "Pet on a table",
-        {
-            "crop": "whole subject",
-            "subjects": [
-                {"id": "cat", "name": "Cat", "kind": "cat", "posture": "seated", "height": 0.32, "base": 0.72}
-            ],
-        },
-    ),
-    (
-        "Object on a table",
-        {
-            "crop": "whole subject",
-            "subjects": [
-                {
-                    "id": "object",
-                    "name": "Object",
-                    "kind": "object",
-                    "height": 0.15,
-                    "width": 0.15,
-                    "depth": 0.15,
-                    "base": 0.75,
-                }
-            ],
-        },
-    ),
-)
 
 
 def card(page: Page, target: str, model: Model, **choice: Any) -> dict[str, Any]:
@@ -168,7 +117,10 @@ def shots(page: Page) -> dict[str, Any]:
                 "subjects": [card(page, f"{target}/subjects/{s.id}", s) for s in shot.subjects],
             }
         )
-    return {"cards": cards, "presets": [name for name, _ in PRESETS]}
+    return {
+        "cards": cards,
+        "presets": [(key, [p.name for p in found]) for key, found in groupby(PRESETS, lambda p: p.group)],
+    }
 
 
 def _earlier(order: list[str], key: str) -> list[str]:
