@@ -13,7 +13,8 @@ from evrant.core.studio.gear import KINDS, Item
 FACTORS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "kg": 1.0, "W": 1.0, "Ws": 1.0, "s": 1.0, "A": 1.0, "stop": 1.0, "%": 1.0}
 _HEADER = re.compile(r"^([a-z_]+)(?: \[([^\]]+)\])?$")
 WORDS = {"id", "name", "notes", "material", "system", "supply", "form", "use", "surface"}
-WHOLE = {"base_iso"}
+WHOLE = {"base_iso", "rolls"}
+YES = {"grid"}
 
 
 class CatalogueFault(ValueError):
@@ -72,6 +73,8 @@ def _column(cell: str, kind: str) -> tuple[str, str | None]:
 def _cell(field: str, unit: str | None, text: str, where: str) -> dict[str, object]:
     if field in WORDS:
         return {field: text}
+    if field in YES:
+        return {field: text == "yes"}
     if field == "price":
         return {"price": text, "currency": unit or "EUR"}
     try:

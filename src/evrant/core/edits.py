@@ -99,6 +99,14 @@ class TakeRoom(Model):
     target: Path
 
 
+class Several(Model):
+    """Edits that belong together: applied in turn, undone as one."""
+
+    verb: Literal["several"] = "several"
+    edits: "tuple[Single, ...]" = Field(min_length=1, max_length=40)
+    label: Annotated[str, Field(max_length=120)] = ""
+
+
 class Import(Model):
     """Replace the whole document."""
 
@@ -106,8 +114,12 @@ class Import(Model):
     document: Studio
 
 
+Single = Annotated[
+    Add | Remove | Reorder | SetFields | Reshape | Shift | Light | Turn | TakeRoom, Field(discriminator="verb")
+]
+Several.model_rebuild()
 Edit = Annotated[
-    Add | Remove | Reorder | SetFields | Reshape | Shift | Light | Turn | TakeRoom | Import,
+    Add | Remove | Reorder | SetFields | Reshape | Shift | Light | Turn | TakeRoom | Several | Import,
     Field(discriminator="verb"),
 ]
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -141,6 +153,10 @@ def _apply(studio: Studio, edit: Edit) -> Studio:
             return paths.replace(studio, edit.target, lambda plan: _lit(studio, plan, edit))
         case TakeRoom():
             return _taken(studio, edit.target)
+        case Several():
+            for one in edit.edits:
+                studio = apply(studio, one)
+            return studio
         case Import():
             return edit.document
 
@@ -292,6 +308,8 @@ def writes(edit: Edit) -> frozenset[str]:
             return frozenset(f"{edit.target}/{part}" for part in ("mark/facing", "lights", "props"))
         case TakeRoom():
             return frozenset({"room", "room_name", edit.target})
+        case Several():
+            return frozenset().union(*(writes(one) for one in edit.edits))
         case Import():
             return frozenset({"**"})
 
@@ -349,6 +367,8 @@ def say(studio: Studio, edit: Edit) -> str:
             return f"Turn the face in {_name_at(studio, edit.target)}"
         case TakeRoom():
             return f"Take the room {_name_at(studio, edit.target)}"
+        case Several():
+            return edit.label or f"{say(studio, edit.edits[0])}, and {len(edit.edits) - 1} more"
         case Import():
             return "Import a file"
 

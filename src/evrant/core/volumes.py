@@ -203,7 +203,7 @@ def _table(item: Table, length: float, width: float, top: float) -> Iterable[tup
         yield "top", slab(length, width, max(top - 0.05, 0.0), top)
         return
     yield "top", slab(length, width, max(top - 0.04, 0.0), top)
-    if item.form == "translucent table":
+    if item.form in ("table", "translucent table"):
         for x in (-1, 1):
             for y in (-1, 1):
                 yield (

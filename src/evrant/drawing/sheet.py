@@ -193,3 +193,33 @@ def room_sheet(scene: Scene, width: float, height: float) -> str:
         role="img",
         aria_label="Plan of the room",
     )
+
+
+def plan_sheet(scene: Scene, width: float, height: float) -> str:
+    """The plan of a set alone, as large as fits, turned as its sheet is; for looking, not for dragging."""
+    whole = layout_of(scene, width * 2, height * 2)
+    if whole is None or scene.walls is None:
+        return ""
+    long, wide = whole.plan.width / whole.scale, whole.plan.height / whole.scale
+    scale = min((width - 60) / long, (height - 50) / wide, 260.0)
+    frame = replace(whole.plan, x=40.0, y=14.0, width=long * scale, height=wide * scale, scale=scale)
+    return element(
+        "svg",
+        element(
+            "svg",
+            plan_view(frame, scene)
+            .replace(' id="', ' data-id="')
+            .replace(' tabindex="0"', "")
+            .replace(' role="button"', ""),
+            x=frame.x,
+            y=frame.y,
+            width=frame.width,
+            height=frame.height,
+            overflow="visible",
+        ),
+        xmlns="http://www.w3.org/2000/svg",
+        viewBox=f"0 0 {number(width)} {number(frame.height + 48)}",
+        class_="sheet small",
+        role="img",
+        aria_label=f"Plan of {scene.plan.name}",
+    )

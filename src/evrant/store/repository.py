@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any, Literal, cast
 
-from sqlalchemy import Engine, Table, create_engine, func, insert, select, update
+from sqlalchemy import ColumnElement, Engine, Table, create_engine, func, insert, select, update
 from sqlalchemy.engine import Connection
 
 from evrant.core import edits
@@ -20,7 +20,21 @@ from evrant.store.tables import RevisionRow, StudioRow
 
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
 MAIN_PLAN = "a"
+PLANS = "abcdefgh"
+MARK = "~"
+"""Between a studio's id and the letter of a plan other than the first: `3f2a~b`."""
 _R, _S = cast(Table, RevisionRow.__table__), cast(Table, StudioRow.__table__)
+
+
+def split(key: str) -> tuple[str, str]:
+    """Studio and plan of a key."""
+    studio, _, plan = key.partition(MARK)
+    return studio, plan or MAIN_PLAN
+
+
+def key_of(studio: str, plan: str) -> str:
+    """The key of a studio's plan; of its first plan the studio's id alone."""
+    return studio if plan == MAIN_PLAN else f"{studio}{MARK}{plan}"
 
 
 class NotFound(LookupError):
@@ -141,10 +155,43 @@ class Repository:
         studio_id = connection.execute(query).scalar()
         return self._load(connection, studio_id, 1, repeated=True) if studio_id else None
 
+    # --- plans -------------------------------------------------------------------------------
+
+    def plans(self, studio_id: str) -> list[str]:
+        """Keys of all plans of a studio, the first plan first."""
+        bare, _ = split(studio_id)
+        query = select(_R.c.plan).where(_R.c.studio == bare).distinct().order_by(_R.c.plan)
+        with self._engine.connect() as connection:
+            self._check_owner(connection, bare)
+            return [key_of(bare, plan) for (plan,) in connection.execute(query)]
+
+    def branch(self, studio_id: str, edit_id: str) -> Revision:
+        """A further plan that begins as the newest state of this one. Raises EditRefused when all letters are taken."""
+        bare, _ = split(studio_id)
+        with self._engine.begin() as connection:
+            self._lock(connection, studio_id)
+            query = select(_R.c.plan).where(_R.c.studio == bare, _R.c.edit_id == edit_id)
+            known = connection.execute(query).scalar()
+            if known is not None:
+                return self._load(connection, key_of(bare, known), 1, repeated=True)
+            taken = {plan for (plan,) in connection.execute(select(_R.c.plan).where(_R.c.studio == bare).distinct())}
+            free = next((letter for letter in PLANS if letter not in taken), None)
+            if free is None:
+                raise EditRefused(f"A studio has at most {len(PLANS)} plans.")
+            now = self._newest(connection, studio_id)
+            here = split(studio_id)[1].upper()
+            label = f"Plan {free.upper()} begins as plan {here}, revision {now.number}"
+            made = self._append(
+                connection, key_of(bare, free), 0, None, now.studio, "edit", edit_id, label, None, _now()
+            )
+        return self._kept(made)
+
     def set_archived(self, studio_id: str, archived: bool) -> None:
         with self._engine.begin() as connection:
             self._lock(connection, studio_id)
-            connection.execute(update(_S).where(_S.c.id == studio_id).values(archived=archived, touched=_now()))
+            connection.execute(
+                update(_S).where(_S.c.id == split(studio_id)[0]).values(archived=archived, touched=_now())
+            )
 
     # --- reading -----------------------------------------------------------------------------
 
@@ -161,7 +208,7 @@ class Repository:
     def history(self, studio_id: str, limit: int = 200) -> list[HistoryLine]:
         query = (
             select(_R.c.number, _R.c.parent, _R.c.cause, _R.c.label, _R.c.by, _R.c.at)
-            .where(_R.c.studio == studio_id, _R.c.plan == MAIN_PLAN)
+            .where(*_of(studio_id))
             .order_by(_R.c.number.desc())
             .limit(limit)
         )
@@ -261,7 +308,7 @@ class Repository:
         """A transaction under the studio's lock, with the first answer if this edit was seen before."""
         with self._engine.begin() as connection:
             self._lock(connection, studio_id)
-            query = select(_R.c.number).where(_R.c.studio == studio_id, _R.c.edit_id == edit_id)
+            query = select(_R.c.number).where(*_of(studio_id), _R.c.edit_id == edit_id)
             number = connection.execute(query).scalar()
             yield connection, self._load(connection, studio_id, number, repeated=True) if number else None
 
@@ -281,8 +328,8 @@ class Repository:
         number = newest + 1
         connection.execute(
             insert(_R).values(
-                studio=studio_id,
-                plan=MAIN_PLAN,
+                studio=split(studio_id)[0],
+                plan=split(studio_id)[1],
                 number=number,
                 parent=parent,
                 cause=cause,
@@ -295,7 +342,9 @@ class Repository:
                 at=now,
             )
         )
-        connection.execute(update(_S).where(_S.c.id == studio_id).values(name=studio.name, touched=now))
+        bare, plan = split(studio_id)
+        named = {"name": studio.name} if plan == MAIN_PLAN else {}
+        connection.execute(update(_S).where(_S.c.id == bare).values(**named, touched=now))
         return Revision(studio_id, number, studio, label, cause, parent)
 
     # --- the tree of changes -----------------------------------------------------------------
@@ -308,14 +357,10 @@ class Repository:
 
     def _redo_target(self, connection: Connection, shown: Revision) -> int | None:
         """The change after the one shown, on the way to the last change made."""
-        query = select(func.max(_R.c.number)).where(
-            _R.c.studio == shown.studio_id, _R.c.plan == MAIN_PLAN, _R.c.cause.not_in(("undo", "redo"))
-        )
+        query = select(func.max(_R.c.number)).where(*_of(shown.studio_id), _R.c.cause.not_in(("undo", "redo")))
         tip: int | None = connection.execute(query).scalar()
         while tip is not None and tip != shown.origin:
-            parent = connection.execute(
-                select(_R.c.parent).where(_R.c.studio == shown.studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == tip)
-            ).scalar()
+            parent = connection.execute(select(_R.c.parent).where(*_of(shown.studio_id), _R.c.number == tip)).scalar()
             if parent == shown.origin:
                 return tip
             tip = parent
@@ -342,7 +387,7 @@ class Repository:
 
     def _written(self, connection: Connection, studio_id: str, number: int) -> frozenset[str]:
         """What a stored revision wrote; steps without an edit are compared with the one before."""
-        query = select(_R.c.edit).where(_R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+        query = select(_R.c.edit).where(*_of(studio_id), _R.c.number == number)
         stored = connection.execute(query).scalar()
         if stored is not None and stored.get("verb") != "import":
             return edits.writes(EDIT.validate_python(stored))
@@ -352,12 +397,12 @@ class Repository:
     # --- small things ------------------------------------------------------------------------
 
     def _lock(self, connection: Connection, studio_id: str) -> None:
-        query = select(_S.c.id).where(_S.c.id == studio_id, _S.c.owner == self._owner).with_for_update()
+        query = select(_S.c.id).where(_S.c.id == split(studio_id)[0], _S.c.owner == self._owner).with_for_update()
         if connection.execute(query).scalar() is None:
             raise NotFound("There is no such studio.")
 
     def _check_owner(self, connection: Connection, studio_id: str) -> None:
-        query = select(_S.c.id).where(_S.c.id == studio_id, _S.c.owner == self._owner)
+        query = select(_S.c.id).where(_S.c.id == split(studio_id)[0], _S.c.owner == self._owner)
         if connection.execute(query).scalar() is None:
             raise NotFound("There is no such studio.")
 
@@ -365,7 +410,7 @@ class Repository:
         query = (
             select(_R.c.number, _R.c.label, _R.c.cause, _R.c.parent)
             .join(_S, _S.c.id == _R.c.studio)
-            .where(_S.c.owner == self._owner, _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN)
+            .where(_S.c.owner == self._owner, *_of(studio_id))
             .order_by(_R.c.number.desc())
             .limit(1)
         )
@@ -376,9 +421,7 @@ class Repository:
         return Revision(studio_id, row.number, studio, row.label, row.cause, row.parent)
 
     def _load(self, connection: Connection, studio_id: str, number: int, *, repeated: bool = False) -> Revision:
-        query = select(_R.c.label, _R.c.cause, _R.c.parent).where(
-            _R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number
-        )
+        query = select(_R.c.label, _R.c.cause, _R.c.parent).where(*_of(studio_id), _R.c.number == number)
         row = connection.execute(query).first()
         if row is None:
             raise NotFound("There is no such revision.")
@@ -387,15 +430,21 @@ class Repository:
 
     def _documents(self, connection: Connection, studio_id: str, number: int) -> Studio:
         def parse() -> Studio:
-            query = select(_R.c.document).where(_R.c.studio == studio_id, _R.c.plan == MAIN_PLAN, _R.c.number == number)
+            query = select(_R.c.document).where(*_of(studio_id), _R.c.number == number)
             return Studio.model_validate(connection.execute(query).scalar_one())
 
-        return self._parsed.get_by(f"{studio_id}/{MAIN_PLAN}/{number}", parse)
+        return self._parsed.get_by(f"{studio_id}/{number}", parse)
 
     def _kept(self, made: Revision) -> Revision:
         """Keep a committed document parsed; never before the commit, which may still fail."""
-        self._parsed.put(f"{made.studio_id}/{MAIN_PLAN}/{made.number}", made.studio)
+        self._parsed.put(f"{made.studio_id}/{made.number}", made.studio)
         return made
+
+
+def _of(key: str) -> tuple[ColumnElement[bool], ColumnElement[bool]]:
+    """Revisions of one plan."""
+    studio, plan = split(key)
+    return _R.c.studio == studio, _R.c.plan == plan
 
 
 def _value_at(studio: Studio, path: str) -> Any:

@@ -8,18 +8,19 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Form, Request, Response, UploadFile
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from evrant.core.base import Model
-from evrant.core.edits import EDIT, Edit, EditRefused, SetFields, apply
+from evrant.core.edits import EDIT, Edit, EditRefused, Reshape, SetFields, Turn, apply
 from evrant.core.ledger import ledger_of
 from evrant.core.paths import NoSuchThing, find
 from evrant.core.studio.studio import Studio
 from evrant.files.document import Fault, Refused, faults_of, read_json
 from evrant.files.report import ledger_data
+from evrant.files.scaled import read_footprint
 from evrant.store.repository import Conflict, Revision
 from evrant.web.actions import action_edit
 from evrant.web.context import render, repository
@@ -29,6 +30,7 @@ from evrant.web.timing import span
 from evrant.web.views import page_of, show
 
 router = APIRouter()
+MOST_DRAWING = 10_000_000
 EDIT_ID = re.compile(r"^[A-Za-z0-9_-]{6,64}$")
 
 
@@ -126,6 +128,9 @@ def _from_form(request: Request, newest: Revision, form: dict[str, str]) -> Edit
         return _field(request, studio, target, model, name, form, message)
     if not typed.values:
         raise EditRefused("Nothing was typed.")
+    facing = typed.values.get("facing")
+    if target.endswith("/mark") and isinstance(facing, float) and len(typed.values) == 1:
+        return Turn(target=target.removesuffix("/mark"), facing=facing)
     return SetFields(target=target, fields=typed.values)
 
 
@@ -244,6 +249,42 @@ def _turn(request: Request) -> float | None:
     except ValueError:
         return None
     return turn if -720 <= turn <= 720 else None
+
+
+@router.post("/studios/{studio_id}/branch")
+async def branch(request: Request, studio_id: str) -> Response:
+    """A further plan that begins as this one."""
+    return await _asked(request, studio_id, _branch)
+
+
+def _branch(request: Request, studio_id: str, asked: Asked) -> Response:
+    try:
+        made = repository(request).branch(studio_id, asked.edit_id)
+    except EditRefused as refused:
+        return _refusal(request, [Fault(refused.field, refused.message)])
+    return Response(status_code=204, headers={"HX-Redirect": f"/studios/{made.studio_id}/compare"})
+
+
+@router.post("/studios/{studio_id}/footprint")
+async def footprint(request: Request, studio_id: str, file: UploadFile, edit_id: str = Form("")) -> Response:
+    """The room's outline from a DXF drawing."""
+    raw = await file.read()
+
+    def take() -> Response:
+        store = repository(request)
+        try:
+            if len(raw) > MOST_DRAWING:
+                raise Refused([Fault("file", "This drawing is larger than 10 MB; export the outline alone.")])
+            edit = Reshape(footprint=read_footprint(raw))
+            newest = store.newest(studio_id)
+            store.change(studio_id, newest.number, edit_id or secrets.token_hex(8), edit)
+        except Refused as refused:
+            return _refusal(request, refused.faults)
+        except ValidationError as error:
+            return _refusal(request, faults_of(error))
+        return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/room"})
+
+    return await run_in_threadpool(take)
 
 
 @router.post("/studios/{studio_id}/{step}")

@@ -15,7 +15,7 @@ from evrant.core.margins import Verdict
 from evrant.core.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
-from evrant.store.repository import Repository, Revision
+from evrant.store.repository import Repository, Revision, split
 from evrant.web.lines import column
 from evrant.web.timing import span
 
@@ -27,6 +27,8 @@ TEMPLATES = Environment(
     lstrip_blocks=True,
     auto_reload=False,
 )
+PARENT = {"survey": "room", "rooms": "room", "arrange": "shots", "lenses": "shots", "compare": "set"}
+"""The step under which a page without a step of its own is shown."""
 STEPS = (("brief", "Brief"), ("room", "Room"), ("shots", "Shots"), ("set", "Set"), ("kit", "Kit"))
 
 
@@ -44,6 +46,7 @@ class Page:
     name: str
     undo_redo: tuple[bool, bool] = (False, False)
     set_id: str | None = None
+    part: str | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property
@@ -74,7 +77,14 @@ class Page:
 
     @property
     def path(self) -> str:
-        return f"sets/{self.set_id}" if self.set_id else self.name
+        if self.set_id:
+            return f"sets/{self.set_id}"
+        return f"{self.name}/{self.part}" if self.part else self.name
+
+    @property
+    def plan(self) -> str:
+        """Letter of the plan shown."""
+        return split(self.revision.studio_id)[1].upper()
 
     def tabs(self) -> list[dict[str, Any]]:
         """Sets along the top, each with its Short lines; shots without a set come after."""
@@ -95,7 +105,7 @@ class Page:
             href = f"{self.base}/{key}"
             if key == "set":
                 href = f"{self.base}/sets/{first}" if first else f"{self.base}/shots"
-            here = key == ("set" if self.set_id else self.name)
+            here = key == ("set" if self.set_id else PARENT.get(self.name, self.name))
             found.append({"href": href, "word": word, "short": shorts.get(key, 0), "here": here})  # type: ignore[call-overload]
         return found
 

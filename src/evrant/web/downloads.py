@@ -5,8 +5,15 @@ from urllib.parse import quote
 from fastapi import APIRouter, Request, Response
 
 from evrant.core.ledger import ledger_of
+from evrant.core.scene import Scene, scene_of
+from evrant.core.strokes import views
+from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.shots import Shot
+from evrant.core.studio.studio import by_id
 from evrant.files.document import write_studio
 from evrant.files.lists import ledger_table, shopping_list
+from evrant.files.scaled import write_dxf, write_pdf, write_svg
+from evrant.store.repository import NotFound
 from evrant.web.actions import slug
 from evrant.web.context import repository
 
@@ -31,7 +38,26 @@ def ledger(request: Request, studio_id: str) -> Response:
     return _file(ledger_table(ledger_of(studio)), f"{slug(studio.name)}-ledger.csv", "text/csv; charset=utf-8")
 
 
-def _file(content: str, name: str, kind: str) -> Response:
+@router.get("/studios/{studio_id}/download/{set_id}.{kind}")
+def drawing(request: Request, studio_id: str, set_id: str, kind: str) -> Response:
+    """Plan and sections of a set (`room`: of the bare room) in true scale."""
+    studio = repository(request).newest(studio_id).studio
+    plan = by_id(studio.sets, set_id) or SetPlan(id="room", name="Room", shot="none")
+    scene = scene_of(studio, plan) or Scene(studio.room, studio.brief, Shot(id="none"), plan, {})
+    found = views(scene)
+    if not found or kind not in ("svg", "pdf", "dxf"):
+        raise NotFound("There is nothing to draw yet." if kind in ("svg", "pdf", "dxf") else "There is no such file.")
+    title = f"{studio.name}: {plan.name}"
+    name = f"{slug(studio.name)}-{slug(plan.name)}.{kind}"
+    match kind:
+        case "svg":
+            return _file(write_svg(found, title), name, "image/svg+xml")
+        case "pdf":
+            return _file(write_pdf(found, title), name, "application/pdf")
+    return _file(write_dxf(found), name, "image/vnd.dxf")
+
+
+def _file(content: str | bytes, name: str, kind: str) -> Response:
     return Response(
         content, media_type=kind, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
     )

@@ -177,6 +177,8 @@ def _options(studio: Studio, spec: Spec, value: Any) -> tuple[tuple[str, str], .
         return tuple((code, MAINS[code].name) for code in MAINS)
     if spec.source == "walls":
         return tuple((wall.id, wall.name) for wall in studio.room.walls)
+    if spec.source == "boxes":
+        return tuple((box.id, box.name) for box in studio.room.boxes if box.moves != "stays")
     if spec.source == "circuits":
         return tuple((c.id, c.name) for c in studio.room.circuits)
     if spec.source:

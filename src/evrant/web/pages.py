@@ -7,11 +7,12 @@ from typing import Any
 
 from evrant.catalogue import load
 from evrant.core.base import Model
+from evrant.core.patterns import PATTERNS
 from evrant.core.presets import PRESETS
 from evrant.core.rules.budget import planned, total, used
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.gear import KINDS
-from evrant.core.studio.room import Outline
+from evrant.core.studio.room import Outline, Traverse
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
@@ -81,14 +82,19 @@ def room(page: Page) -> dict[str, Any]:
                 "fields": fields(studio, target, wall) + fields(studio, f"{target}/finish", wall.finish),
             }
         )
+    legs = []
+    if isinstance(shape, Traverse):
+        legs = [card(page, f"room/footprint/legs/{leg.id}", leg) for leg in shape.legs]
     corners = []
     if isinstance(shape, Outline):
         corners = [(c.x.value, c.y.value) for c in shape.corners]
     return {
         "shape": shape.kind if shape else "",
         "corners": corners,
+        "legs": legs,
         "shape_fields": fields(studio, "room/footprint", shape) if shape else [],
-        "room_fields": fields(studio, "room", here, only=("height", "floor")),
+        "room_fields": fields(studio, "room", here, only=("height", "floor"))
+        + fields(studio, "studio", studio, only=("room_name",)),
         "ceiling": fields(studio, "room/ceiling", here.ceiling),
         "walls": walls,
         "lists": lists,
@@ -183,6 +189,11 @@ def set_page(page: Page) -> dict[str, Any]:
     for prop in plan.props:
         item = by_id(studio.gear, prop.item)
         panel(f"props-{prop.id}", item.name if item else "Thing", f"{path}/props/{prop.id}", prop, True)
+    for person in plan.people:
+        panel(f"people-{person.id}", person.name, f"{path}/people/{person.id}", person, True)
+    for aside in plan.aside:
+        box = by_id(studio.room.boxes, aside.box)
+        panel(f"aside-{aside.id}", f"{box.name if box else 'Furniture'} aside", f"{path}/aside/{aside.id}", aside, True)
     panel("set", "Set", path, plan, True)
     panels.append(
         {
@@ -193,7 +204,16 @@ def set_page(page: Page) -> dict[str, Any]:
             "fields": _shot_fields(page, plan),
         }
     )
-    return {"plan": plan, "drawing": drawing_of(page), "panels": panels}
+    movable = any(box.moves != "stays" for box in studio.room.boxes)
+    shot = by_id(studio.shots, plan.shot)
+    return {
+        "plan": plan,
+        "shot": shot,
+        "drawing": drawing_of(page),
+        "panels": panels,
+        "patterns": [(name, recipe.says) for name, recipe in PATTERNS.items()],
+        "movable": movable,
+    }
 
 
 def drawing_of(page: Page, turn: float | None = None) -> str:
@@ -210,7 +230,7 @@ def drawing_of(page: Page, turn: float | None = None) -> str:
 
 def _shot_fields(page: Page, plan: SetPlan) -> list[Shown]:
     shot = by_id(page.studio.shots, plan.shot)
-    names = ("orientation", "aperture", "iso", "shutter", "background_gap", "frame_height", "crop")
+    names = ("orientation", "angle", "aperture", "iso", "shutter", "background_gap", "frame_height", "crop", "blur", "pattern")
     return fields(page.studio, f"shots/{plan.shot}", shot, only=names) if shot else []
 
 

@@ -10,6 +10,7 @@ from evrant.core.remedies import remedies_of
 from evrant.core.studio.studio import by_id
 from evrant.store.repository import NotFound, Revision
 from evrant.web.context import Page, render, repository
+from evrant.web.desks import DESKS, found_sets, possible_changes, room_cells, shot_row
 from evrant.web.lines import line_of
 from evrant.web.pages import PAGES, drawing_of
 from evrant.web.studios import first_page
@@ -17,6 +18,8 @@ from evrant.web.timing import span
 
 router = APIRouter()
 MOST_REMEDIES = 3
+PARTED = ("survey", "arrange", "compare")
+"""Pages about one part of the studio, named after a stroke."""
 
 
 @router.get("/bare")
@@ -35,12 +38,14 @@ def page_of(request: Request, revision: Revision, name: str) -> Page:
         if by_id(revision.studio.sets, set_id) is None:
             return Page(request, revision, "shots", undo_redo)
         return Page(request, revision, "set", undo_redo, set_id)
-    return Page(request, revision, first if first in PAGES else "brief", undo_redo)
+    if first in PARTED:
+        return Page(request, revision, first, undo_redo, part=set_id or None)
+    return Page(request, revision, first if first in PAGES or first in DESKS else "brief", undo_redo)
 
 
 def show(page: Page, *, fragment: bool, status: int = 200, headers: dict[str, str] | None = None) -> Response:
     """The whole page, or what changes of it."""
-    page.extra |= PAGES[page.name](page)
+    page.extra |= (PAGES | DESKS)[page.name](page)
     template = "templates/fragment.html" if fragment else "templates/whole.html"
     return render(template, page, status, headers, body=f"pages/{page.name}/page.html")
 
@@ -75,9 +80,46 @@ def remedies(
     return render("templates/remedies.html", page, found=found)
 
 
+@router.get("/studios/{studio_id}/survey/{part}")
+@router.get("/studios/{studio_id}/arrange/{part}")
+@router.get("/studios/{studio_id}/compare/{part}")
+def parted_page(request: Request, studio_id: str, part: str) -> Response:
+    name = request.url.path.split("/")[3]
+    page = page_of(request, repository(request).newest(studio_id), f"{name}/{part}")
+    return show(page, fragment="HX-Request" in request.headers)
+
+
+@router.get("/studios/{studio_id}/arrange/{shot_id}/found")
+def found(request: Request, studio_id: str, shot_id: str) -> Response:
+    """The sets a search finds for a shot, or the nearest miss; asked for once the page stands."""
+    page = page_of(request, repository(request).newest(studio_id), f"arrange/{shot_id}")
+    return render("pages/arrange/found.html", page, **found_sets(page, shot_id))
+
+
+@router.get("/studios/{studio_id}/arrange/{shot_id}/possible")
+def possible(request: Request, studio_id: str, shot_id: str) -> Response:
+    """What would make a shot possible, each verified by a search of its own."""
+    page = page_of(request, repository(request).newest(studio_id), f"arrange/{shot_id}")
+    return render("pages/arrange/possible.html", page, **possible_changes(page, shot_id))
+
+
+@router.get("/studios/{studio_id}/lenses/{shot_id}")
+def lens_row(request: Request, studio_id: str, shot_id: str) -> Response:
+    """One row of the table shot by lens."""
+    page = page_of(request, repository(request).newest(studio_id), "lenses")
+    return render("pages/lenses/row.html", page, **shot_row(page, shot_id))
+
+
+@router.get("/studios/{studio_id}/rooms/{shot_id}")
+def room_row(request: Request, studio_id: str, shot_id: str) -> Response:
+    """One row of the table shot by room."""
+    page = page_of(request, repository(request).newest(studio_id), "rooms")
+    return render("pages/rooms/row.html", page, **room_cells(page, shot_id))
+
+
 @router.get("/studios/{studio_id}/{name}")
 def plain_page(request: Request, studio_id: str, name: str) -> Response:
-    if name not in PAGES or name == "set":
+    if (name not in PAGES and name not in DESKS) or name == "set":
         raise NotFound("There is no such page.")
     page = page_of(request, repository(request).newest(studio_id), name)
     return show(page, fragment="HX-Request" in request.headers)

@@ -56,6 +56,13 @@
   });
   document.addEventListener("htmx:error", () => say("saved", "not saved"));
 
+  // A button may name the page that shows what it made.
+  document.addEventListener("htmx:after:request", (event) => {
+    const { ctx } = event.detail;
+    const goal = ctx.sourceElement?.dataset?.goto;
+    if (goal && ctx.response?.status === 200) location.assign(goal);
+  });
+
   function complain(words) {
     const note = document.createElement("div");
     note.className = "notice";
