@@ -165,7 +165,10 @@ def named(scene: Scene) -> str:
         return "bounced"
     if any(one.light.place.role == "ring light" for one in front):
         return "ring"
-    found = _nearest(scene, front)
+    wish = scene.shot.pattern
+    fits = deviation(scene, wish) if wish in TOLD_BY_ANGLE else None
+    asked = wish is not None and fits is not None and fits[0] <= PATTERNS[wish].near
+    found = wish if asked and wish else _nearest(scene, front)
     return f"{found} with background pair" if found and len(ground) > 1 else found
 
 

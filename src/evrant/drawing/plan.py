@@ -167,11 +167,13 @@ def _slopes(frame: Frame, scene: Scene, walls: Plan) -> str:
                 first = pitch.start + pitch.inward * away
                 a, b = _flat(frame, np.array([first, first + end]))
                 words = f"ceiling {say.length(high)}"
-                x, y = (a + b) / 2
+                x, y = a + (b - a) * (0.16 if class_ == "slope-edge" else 0.84)
                 turn = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
                 turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
                 about = f"rotate({number(turn)} {number(float(x))} {number(float(y))})"
                 label = text(float(x), float(y) - 4, words, "note", text_anchor="middle", transform=about)
+                if frame.scale < 60 or float(np.hypot(*(b - a))) < 150:
+                    label = ""
                 parts.append(element("g", title(f"{pitch.name}: {words}"), line(a, b, class_), label))
     return "".join(parts)
 
@@ -185,7 +187,7 @@ def _zones(frame: Frame, scene: Scene) -> str:
             x, y = points[:-1].mean(axis=0)
             words = (
                 text(float(x), float(y) + 4, thing.name, "note", text_anchor="middle")
-                if np.ptp(points[:, 0]) > 70
+                if np.ptp(points[:, 0]) > 6.2 * len(thing.name)
                 else ""
             )
             path = "/".join(thing.path.split("/")[:3])
@@ -230,17 +232,19 @@ def _boxes(frame: Frame, scene: Scene) -> str:
 
 
 def _hatch(points: Points) -> str:
-    """Diagonal lines across an axis-aligned outline; other outlines stay plain."""
-    (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
-    if len(points) != 5:
-        return ""
-    pieces, step, tall = [], 9.0, y1 - y0
-    x = x0 - tall
-    while x < x1:
-        a, b = max(x, x0), min(x + tall, x1)
-        if b > a:
-            pieces.append(f"M{number(a)} {number(y1 - (a - x))}L{number(b)} {number(y1 - (b - x))}")
-        x += step
+    """Diagonal lines clipped to a convex outline."""
+    edges = list(zip(points[:-1], points[1:], strict=True))
+    sums = points[:, 0] + points[:, 1]
+    pieces = []
+    for level in np.arange(float(sums.min()) + 6.0, float(sums.max()), 9.0):
+        ends = []
+        for a, b in edges:
+            low, high = float(a.sum()) - level, float(b.sum()) - level
+            if low * high < 0:
+                ends.append(a + (b - a) * (low / (low - high)))
+        if len(ends) == 2:
+            (x0, y0), (x1, y1) = ends
+            pieces.append(f"M{number(float(x0))} {number(float(y0))}L{number(float(x1))} {number(float(y1))}")
     return "".join(pieces)
 
 
@@ -406,11 +410,11 @@ def _distances(frame: Frame, scene: Scene) -> str:
         parts.append(_dimension(frame, scene.mark, scene.camera_spot, f"{lens}{say.length(along)}"))
     if scene.line is not None:
         gap = float((scene.mark - scene.line[0]) @ scene.line[1])
-        parts.append(_dimension(frame, scene.mark - scene.line[1] * gap, scene.mark, say.length(gap)))
+        parts.append(_dimension(frame, scene.mark - scene.line[1] * gap, scene.mark, say.length(gap), above=True))
     return "".join(parts)
 
 
-def _dimension(frame: Frame, start: Vector, end: Vector, words: str) -> str:
+def _dimension(frame: Frame, start: Vector, end: Vector, words: str, *, above: bool = False) -> str:
     a, b = _flat(frame, np.array([start, end]))
     if abs(b[0] - a[0]) < 12:
         return ""
@@ -421,6 +425,6 @@ def _dimension(frame: Frame, start: Vector, end: Vector, words: str) -> str:
     return element(
         "g",
         element("path", d="".join(pieces), class_="dimension"),
-        text(middle[0], middle[1] + drop + 14, words, "note dimension-label", text_anchor="middle"),
+        text(middle[0], middle[1] + drop + (-6 if above else 14), words, "note dimension-label", text_anchor="middle"),
         aria_hidden="true",
     )

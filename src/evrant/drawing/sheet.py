@@ -110,7 +110,7 @@ def _pattern(layout: Layout, scene: Scene) -> str:
     if not made:
         return ""
     words = f"Light: {made}" if made[0].islower() or made == "Rembrandt" else made
-    return text(layout.plan.width, -9, words, "note pattern", text_anchor="end")
+    return text(48, -9, words, "note pattern")
 
 
 def _projection_lines(layout: Layout, scene: Scene) -> list[str]:

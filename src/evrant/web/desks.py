@@ -60,9 +60,9 @@ def survey(page: Page) -> dict[str, Any]:
     shape_now = here.target.startswith("room/footprint") or here.id in ("shape", "corners")
     complete = bare_scene(page).walls is not None
     drawing = (
-        sketch(studio.room, studio.brief, here.target, here.fields, 520.0, 420.0)
+        sketch(studio.room, studio.brief, here.target, here.fields, 400.0, 320.0)
         if shape_now or not complete
-        else room_sheet(bare_scene(page), 520.0, 420.0)
+        else room_sheet(bare_scene(page), 400.0, 320.0)
     )
     done, of = answered(questions)
     return {
@@ -194,7 +194,7 @@ def lenses(page: Page) -> dict[str, Any]:
     owned = [item for item in studio.gear if isinstance(item, Lens)]
     body = next((item for item in studio.gear if isinstance(item, Camera) and item.sensor_width), None)
     cards = [_framing_card(page, lens, body) for lens in owned if lens.focal and body]
-    return {"shots": studio.shots, "lenses": owned, "cards": cards, "body": body}
+    return {"shots": studio.shots, "lenses": owned, "cards": cards}
 
 
 DISTANCES = (0.5, 0.75, 1.0, 1.5, 2.0, 2.5, 3.0, 4.0)

@@ -26,7 +26,7 @@ NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
     "windows": ("window", {"name": "Window"}),
     "circuits": ("circuit", {"name": "Circuit"}),
     "sockets": ("socket", {"name": "Socket"}),
-    "boxes": ("furniture or fixture", {"name": "Furniture"}),
+    "boxes": ("piece of furniture or fixture", {"name": "Furniture"}),
     "places": ("storage place", {"name": "Cupboard"}),
     "slopes": ("slope", {"name": "Slope"}),
     "zones": ("zone to keep free", {"name": "Desk and screen"}),
@@ -230,7 +230,18 @@ def drawing_of(page: Page, turn: float | None = None) -> str:
 
 def _shot_fields(page: Page, plan: SetPlan) -> list[Shown]:
     shot = by_id(page.studio.shots, plan.shot)
-    names = ("orientation", "angle", "aperture", "iso", "shutter", "background_gap", "frame_height", "crop", "blur", "pattern")
+    names = (
+        "orientation",
+        "angle",
+        "aperture",
+        "iso",
+        "shutter",
+        "background_gap",
+        "frame_height",
+        "crop",
+        "blur",
+        "pattern",
+    )
     return fields(page.studio, f"shots/{plan.shot}", shot, only=names) if shot else []
 
 

@@ -23,7 +23,7 @@ from evrant.core.words import Say
 FOCALS = (0.050, 0.035, 0.028, 0.024)
 HALLWAY = 1.2
 TRIAL = Grid(step=0.25, turn=45.0, along=0.15)
-LIGHTER = Offer(gaps=(0.03,), near=(1.0, 0.7), wide=(0.0,), modifiers=1)
+LIGHTER = Offer(gaps=(0.03,))
 
 
 @dataclass(frozen=True)
@@ -196,7 +196,7 @@ def shot_by_lens(studio: Studio, shot: Shot, *, budget: float = 0.8) -> tuple[Ce
         able = studio
         if lens.status == "considered":
             able = _applied(studio, (_set(f"gear/{lens.id}", status="planned"),)) or studio
-        offer = Offer(lenses=(lens.id,), gaps=(0.03,), near=(1.0, 0.7), modifiers=1)
+        offer = Offer(lenses=(lens.id,), gaps=(0.03,))
         result = arrange(able, shot, offer=offer, grid=TRIAL, budget=budget, most=1)
         if result.fits:
             line = result.sets[0].judged.lines[0]

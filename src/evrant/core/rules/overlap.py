@@ -204,7 +204,9 @@ def _meeting(pair: _Pair) -> tuple[float, float, float]:
 
 def _part_name(thing: Thing, part: Part) -> str:
     """What of a thing meets something: its stand by name, else the thing."""
-    return f"{thing.name}'s stand" if part.kind in ("legs", "column") and thing.kind != "holder" else thing.name
+    return (
+        f"{thing.name}'s stand" if part.kind in ("legs", "column") and thing.kind in ("light", "camera") else thing.name
+    )
 
 
 def _pair_line(scene: Scene, pair: _Pair) -> Margin:
