@@ -351,13 +351,15 @@ class Scene:
             return np.array([*self.line[0], (self.wanted.middle if self.wanted else 1.2)])
         return self.face
 
-    @cached_property
+    @property
     def picture_twins(self) -> tuple[tuple[str, "Scene"], ...]:
         """(label, this scene with one figure moved by its ±) for every figure of subjects, frame, lens
         and sensor. Together they place the frame, the lens and what lights are aimed at, so rules
         that depend on those ask the twins for their shares. None inside `plain`."""
-        if is_plain():
-            return ()
+        return () if is_plain() else self._twins
+
+    @cached_property
+    def _twins(self) -> tuple[tuple[str, "Scene"], ...]:
         return tuple(self._subject_twins()) + tuple(self._camera_twins())
 
     def _subject_twins(self) -> Iterable[tuple[str, "Scene"]]:

@@ -72,6 +72,24 @@ def judged_plainly(scene: Scene, floor: float = float("-inf")) -> float:
     return worst
 
 
+INVARIANT = (frame.margins, backdrop.margins, support.margins, aim.margins, intrusion.margins)
+PLACED = frozenset({"frame.distance", "support.holder_span"})
+"""Lines of those rules that do depend on where in the room a set stands."""
+
+
+def judged_within(scene: Scene, floor: float) -> float:
+    """The worst severity, in full, among lines that stay the same wherever a set is put; gives up below `floor`."""
+    worst = float("inf")
+    with fresh():
+        for rule in INVARIANT:
+            for line in rule(scene):
+                if counts(line) and line.code not in PLACED:
+                    worst = min(worst, line.severity)
+            if worst < floor:
+                return worst
+    return worst
+
+
 def judged_anew(scene: Scene) -> Judged:
     """As `judged`, remembering nothing: for a search's many sets that are looked at once."""
     with fresh():

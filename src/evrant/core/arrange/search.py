@@ -13,7 +13,7 @@ import numpy as np
 
 from evrant.core.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.arrange.formations import Draft, Formation, Offer, drafts, put
-from evrant.core.arrange.judge import Judged, judged_anew, judged_plainly
+from evrant.core.arrange.judge import Judged, judged_anew, judged_plainly, judged_within
 from evrant.core.arrange.poses import Grid, Poses, poses
 from evrant.core.scene import Scene
 from evrant.core.studio.sets import BackgroundPlace, SetPlan
@@ -67,6 +67,7 @@ class _Pool:
         self.site, self.grid, self.draft = site, grid, draft
         self.inner = draft.bound
         self.formation: Formation | None = None
+        self.sharp = False
         self.body: Body | None = None
         self.where = Poses(np.zeros((0, 2)), np.zeros(0), np.zeros(0, dtype=np.intp))
         self.bounds = np.zeros(0)
@@ -87,6 +88,11 @@ class _Pool:
         return min(max(self.waiting, -self.ready[0][0] if self.ready else -np.inf), self.inner)
 
     @property
+    def progress(self) -> int:
+        """How far it has been looked into: of equals the furthest goes first."""
+        return (self.formation is not None) + self.sharp + (self.body is not None) + bool(self.ready)
+
+    @property
     def settled(self) -> bool:
         """Whether the best pose left has all its bounds."""
         return self.body is not None and bool(self.ready) and self.waiting <= -self.ready[0][0]
@@ -97,6 +103,9 @@ class _Pool:
             self.formation = self.draft.build()
             if self.draft.lights:
                 self.inner = min(self.inner, judged_plainly(self.formation.scene, floor))
+        elif not self.sharp:
+            self.sharp = True
+            self.inner = min(self.inner, judged_within(self.formation.scene, floor))
         elif self.body is None:
             self._pose(self.formation)
         else:
@@ -171,7 +180,13 @@ def _why_none(studio: Studio, shot: Shot) -> str:
 
 
 def _pools(studio: Studio, shot: Shot, site: Site, offer: Offer, grid: Grid) -> list[_Pool]:
-    return [_Pool(site, grid, draft) for draft in drafts(studio, shot, offer, judged_plainly)]
+    return [_Pool(site, grid, draft) for draft in drafts(studio, shot, offer, _base_bound)]
+
+
+def _base_bound(scene: Scene) -> float:
+    """Bound of lens and background by themselves: plainly everything, in full what no place changes."""
+    worst = judged_plainly(scene)
+    return worst if worst < 0 else min(worst, judged_within(scene, 0.0))
 
 
 def _at_walls(formation: Formation) -> bool:
@@ -202,7 +217,7 @@ class _Search:
     def best_first(self) -> None:
         """Look into poses in the order of their bounds until none can beat the best."""
         while not self.late():
-            pool = max(self.pools, key=lambda p: p.top)
+            pool = max(self.pools, key=lambda p: (round(p.top, 6), p.progress))
             if pool.top <= self.best + 1e-6 or pool.top < 0:
                 self.done = True
                 break
@@ -288,7 +303,7 @@ class _Search:
     def _nearest_miss(self) -> None:
         """Nothing fits: judge in full the poses whose bounds miss by least, of the formations that do."""
         for pool in sorted(self.pools, key=lambda p: -p.top)[:3]:
-            for _ in range(4):
+            for _ in range(5):
                 if not pool.settled and (pool.body is None or pool.next < len(pool.order)):
                     pool.advance(-np.inf)
             for _ in range(min(2, len(pool.ready))):

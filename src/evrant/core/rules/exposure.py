@@ -313,7 +313,8 @@ def _near_and_far(scene: Scene, key: Light) -> tuple[float, float, float] | None
 
 def _falloff(scene: Scene) -> Iterable[Margin]:
     """Key light from head to the lowest part in the frame."""
-    key = next((light for light in scene.lights if light.place.role == "key" and light.at is not None), None)
+    lit = [light for light in scene.lights if light.at is not None and light.place.role in ("key", "ring light")]
+    key = min(lit, key=lambda light: light.place.role != "key", default=None)
     if key is None or key.at is None or scene.face is None or scene.wanted is None or key.face is None:
         return
     near, far, low = _near_and_far(scene, key) or (1.0, 1.0, 0.0)
