@@ -64,12 +64,17 @@ def _arrange(studio: Studio, shot_id: str, *, as_json: bool) -> int:
         print(f"There is no shot “{shot_id}”; there are: {', '.join(s.id for s in studio.shots)}.", file=sys.stderr)
         return 2
     result = arrange(studio, shot)
-    changes = () if result.fits or result.missing else possible_with(studio, shot)
+    changes = () if result.fits or result.missing else possible_with(studio, shot, binding=_binding(result))
     if as_json:
         print(json.dumps(arrange_data(result, changes), ensure_ascii=False, indent=1))
     else:
         _tell(studio, shot.name, result, changes)
     return 0 if result.fits else 1
+
+
+def _binding(result: Result) -> list[str]:
+    """Codes of what is Short in the nearest miss."""
+    return [line.code for line in result.nearest.judged.short] if result.nearest else []
 
 
 def _tell(studio: Studio, name: str, result: Result, changes: tuple[Possible, ...]) -> None:

@@ -54,7 +54,7 @@ def settled(page: Page, revision: int) -> None:
 def open_kneeling(page: Page) -> None:
     """The demo's second set as one's own copy, drawn for the window it has."""
     page.goto("/")
-    page.get_by_role("button", name="as your own copy").click()
+    page.get_by_role("button", name="Adoption corner").click()
     page.get_by_role("link", name="Kneeling with dog").click()
     expect(page.locator('#page[data-path="sets/kneeling-a"]')).to_be_visible()
     drawn_to_size(page)
@@ -142,12 +142,14 @@ def test_newcomer_reaches_a_verdict_from_nothing(page: Page, live: Live) -> None
     page.get_by_role("button", name="Rectangle").click()
     settled(page, 4)
     for number, (label, typed) in enumerate(
-        [("Length, wall A–B", "13' 2\""), ("Width, wall A–D", "10 ft"), ("Ceiling height at the lowest point", "8'")],
+        [("Length, wall A–B", "13' 2\""), ("Width, wall A–D", "10 ft"), ("Ceiling height (of its flat part)", "8'")],
         start=5,
     ):
         page.get_by_label(label).fill(typed)
         page.get_by_label(label).press("Tab")
         settled(page, number)
+    expect(page.locator(".survey-count")).to_contain_text("4 of 5 measured")
+    page.get_by_role("link", name="Room", exact=True).click()
     expect(page.locator("#sheet .wall")).to_be_visible()
     page.get_by_role("link", name="Say what you will shoot").click()
     page.get_by_role("button", name="Half-length, standing").click()
@@ -157,7 +159,7 @@ def test_newcomer_reaches_a_verdict_from_nothing(page: Page, live: Live) -> None
     for item, status in (
         ("camera-full", "owned"),
         ("lens-50", "owned"),
-        ("paper-210-grey", "planned"),
+        ("paper-135-grey", "planned"),
         ("bg-stands-26", "planned"),
         ("flash-200", "planned"),
         ("softbox-60-60", "planned"),
@@ -169,9 +171,9 @@ def test_newcomer_reaches_a_verdict_from_nothing(page: Page, live: Live) -> None
         revision += 1
         settled(page, revision)
     page.get_by_role("link", name="Arrange a set").click()
-    page.get_by_role("button", name="Arrange a set").click()
+    page.get_by_role("button", name="Take this set").first.click(timeout=15_000)
+    page.wait_for_url("**/sets/**")
     settled(page, revision + 1)
-    page.locator(".to-set").click()
     expect(page.locator("#view-picture .body")).to_be_visible()
     expect(page.locator(".ledger h1")).to_have_text("Not ready to buy")
     assert re.search(r"\d+ Clear", counts(page))
@@ -181,11 +183,11 @@ def test_newcomer_reaches_a_verdict_from_nothing(page: Page, live: Live) -> None
 
 def test_what_is_typed_is_never_lost(page: Page, live: Live) -> None:
     page.goto("/")
-    page.get_by_role("button", name="as your own copy").click()
+    page.get_by_role("button", name="Adoption corner").click()
     expect(page.locator("#sheet")).to_be_visible()
     studio = page.url.split("/")[4]
     page.goto(f"/studios/{studio}/room")
-    height = page.get_by_label("Ceiling height at the lowest point")
+    height = page.get_by_label("Ceiling height (of its flat part)")
     height.fill("tall enough")
     height.press("Tab")
     expect(page.locator("#f-room-height .error")).to_contain_text("cannot be read")
@@ -206,24 +208,24 @@ def test_what_is_typed_is_never_lost(page: Page, live: Live) -> None:
 
 def test_two_tabs(page: Page, live: Live) -> None:
     page.goto("/")
-    page.get_by_role("button", name="as your own copy").click()
+    page.get_by_role("button", name="Adoption corner").click()
     expect(page.locator("#sheet")).to_be_visible()
     studio = page.url.split("/")[4]
     page.goto(f"/studios/{studio}/room")
     other = page.context.new_page()
     other.goto(f"{live.base}/studios/{studio}/room")
     for tab, typed in ((other, "2.5 m"), (page, "2.6 m")):
-        tab.get_by_label("Ceiling height at the lowest point").fill(typed)
-        tab.get_by_label("Ceiling height at the lowest point").press("Tab")
+        tab.get_by_label("Ceiling height (of its flat part)").fill(typed)
+        tab.get_by_label("Ceiling height (of its flat part)").press("Tab")
         tab.wait_for_timeout(400)
     expect(page.locator("#notice")).to_contain_text("changed the same thing")
     page.get_by_role("button", name="Use mine").click()
     settled(page, 3)
-    expect(page.get_by_label("Ceiling height at the lowest point")).to_have_value("2.6 m")
+    expect(page.get_by_label("Ceiling height (of its flat part)")).to_have_value("2.6 m")
     other.get_by_role("button", name="Undo").click()
     expect(other.locator("#notice")).to_contain_text("from the newest page")
     other.get_by_role("button", name="Keep theirs").click()
-    expect(other.get_by_label("Ceiling height at the lowest point")).to_have_value("2.6 m")
+    expect(other.get_by_label("Ceiling height (of its flat part)")).to_have_value("2.6 m")
 
 
 def test_keys_alone_can_move_and_type(page: Page, live: Live) -> None:
@@ -254,7 +256,7 @@ def test_keys_alone_can_move_and_type(page: Page, live: Live) -> None:
 
 def test_history_restores(page: Page, live: Live) -> None:
     page.goto("/")
-    page.get_by_role("button", name="as your own copy").click()
+    page.get_by_role("button", name="Adoption corner").click()
     expect(page.locator("#sheet")).to_be_visible()
     studio = page.url.split("/")[4]
     page.goto(f"/studios/{studio}/kit")
@@ -277,3 +279,131 @@ def test_pointing_at_a_line_lights_up_its_place(page: Page, live: Live) -> None:
     expect(page.locator("#plan-sets-kneeling-a-lights-key")).to_have_class(re.compile(r"\blit\b"))
     page.locator("#view-plan .conflict-mark").first.hover()
     expect(page.locator(".line.lit")).not_to_have_count(0)
+
+
+@pytest.fixture
+def phone(browser: Browser, live: Live) -> Iterator[Page]:
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, base_url=live.base, has_touch=True, is_mobile=True
+    )
+    opened = context.new_page()
+    faults: list[str] = []
+    opened.on("console", lambda m: faults.append(m.text) if m.type == "error" and not REFUSED.search(m.text) else None)
+    opened.on("pageerror", lambda error: faults.append(str(error)))
+    yield opened
+    context.close()
+    assert faults == []
+
+
+def answer(page: Page, label: str, typed: str) -> None:
+    """Type one measure on the phone and leave the field."""
+    field = page.get_by_label(label)
+    field.tap()
+    field.fill(typed)
+    field.blur()
+
+
+def test_an_attic_is_surveyed_by_touch_and_a_set_arranged(phone: Page, live: Live) -> None:
+    """From nothing, on a phone: an L-shaped attic with a slope and a door, then a shot, gear and a set."""
+    page = phone
+    page.goto("/")
+    page.get_by_label("Name").fill("Attic")
+    page.get_by_role("button", name="Begin with the brief").tap()
+    expect(page.locator("h1").first).to_have_text("Brief")
+    studio = page.url.split("/")[4]
+    page.goto(f"/studios/{studio}/survey")
+    page.get_by_role("button", name="L-shaped").tap()
+    expect(page.locator(".ask h1")).to_contain_text("How long is the room overall")
+    answer(page, "Length overall", "5.2")
+    expect(page.locator(".ask h1")).to_contain_text("How wide is it overall")
+    expect(page.locator("#sheet .wall.now").first).to_be_attached()
+    answer(page, "Width overall", "4.4 m")
+    expect(page.locator(".ask h1")).to_contain_text("How long is the missing part")
+    answer(page, "Length of the missing part", "nonsense")
+    expect(page.locator(".error")).to_contain_text("cannot be read")
+    answer(page, "Length of the missing part", "160 cm")
+    expect(page.locator(".ask h1")).to_contain_text("How wide is the missing part")
+    answer(page, "Width of the missing part", "1.4")
+    expect(page.locator(".ask h1")).to_contain_text("How high is the ceiling")
+    answer(page, "Ceiling height", "2.6")
+    expect(page.locator(".ask h1")).to_contain_text("What is the floor")
+    page.get_by_label("Floor").select_option("wood")
+    expect(page.locator(".ask h1")).to_contain_text("slope anywhere")
+    page.get_by_role("button", name="Add a slope").tap()
+    page.get_by_role("link", name="Slope").tap()
+    page.get_by_label("Falls towards wall").select_option(index=1)
+    answer(page, "Height at that wall", "1.6")
+    answer(page, "Distance from the wall where it ends", "1.5")
+    expect(page.locator(".slope-low").first).to_be_attached()
+    page.goto(f"/studios/{studio}/survey/doors")
+    page.get_by_role("button", name="Add a door").tap()
+    page.get_by_role("link", name="Door", exact=True).tap()
+    answer(page, "From the wall's start", "0.4")
+    answer(page, "Width of the leaf", "0.8")
+    expect(page.locator("#sheet .leaf")).to_be_attached()
+    expect(page.locator(".survey-count")).to_contain_text("10 of 10")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.goto(f"/studios/{studio}/shots")
+    page.get_by_role("button", name="Head and shoulders, seated").tap()
+    expect(page.locator(".shot h2").first).to_contain_text("Head and shoulders")
+    page.goto(f"/studios/{studio}/kit")
+    revision = int(page.locator("#page").get_attribute("data-revision") or 0)
+    for key in ("camera-full", "lens-85", "paper-135-grey", "bg-stands-26", "flash-200", "softbox-60-60", "stand-220"):
+        page.get_by_label("From the catalogue").select_option(key)
+        page.get_by_role("button", name="Add it", exact=True).tap()
+        revision += 1
+        settled(page, revision)
+    page.goto(f"/studios/{studio}/shots")
+    page.get_by_role("link", name="Arrange for me").tap()
+    page.get_by_role("button", name="Take this set").first.tap(timeout=15_000)
+    page.wait_for_url("**/sets/**")
+    expect(page.locator("#view-picture .body")).to_be_visible()
+    expect(page.locator(".ledger h1")).to_be_visible()
+
+
+def test_what_cannot_be_done_says_what_would_help(page: Page, live: Live) -> None:
+    open_kneeling(page)
+    studio = page.url.split("/")[4]
+    page.goto(f"/studios/{studio}/arrange/standing")
+    expect(page.locator(".cannot-title")).to_have_text("It cannot be done here as it is.", timeout=15_000)
+    expect(page.locator(".cannot .short").first).to_contain_text("background")
+    change = page.locator("#possible .remedy").first
+    expect(change).to_be_visible(timeout=20_000)
+    change.click()
+    settled(page, 2)
+    page.goto(f"/studios/{studio}/history")
+    expect(page.locator(".history")).to_contain_text("Change:")
+
+
+def test_patterns_turns_and_plans(page: Page, live: Live) -> None:
+    """Choose a pattern, turn the face, drag a light, begin a plan B and compare it line by line."""
+    open_kneeling(page)
+    studio = page.url.split("/")[4]
+    page.get_by_role("tab", name="Light pattern").click()
+    page.locator("#pattern-in").select_option("split")
+    page.get_by_role("button", name="Place the lights").click()
+    settled(page, 2)
+    expect(page.locator("#view-plan .pattern")).to_contain_text("split")
+    key = page.locator("#plan-sets-kneeling-a-lights-key")
+    before = key.get_attribute("data-x"), key.get_attribute("data-y")
+    page.get_by_role("tab", name="Mark").click()
+    turned = page.locator("#panel-mark").get_by_label("Turned to")
+    turned.fill("40")
+    turned.press("Tab")
+    settled(page, 3)
+    assert (key.get_attribute("data-x"), key.get_attribute("data-y")) != before
+    expect(page.locator("#view-plan .pattern")).to_contain_text("split")
+    page.goto(f"/studios/{studio}/compare")
+    page.get_by_role("button", name="Begin another plan").click()
+    page.wait_for_url("**~b/compare")
+    expect(page.locator(".plan-letter")).to_have_text("Plan B")
+    expect(page.locator(".compare-page")).to_contain_text("judged the same")
+    page.goto(f"/studios/{studio}~b/room")
+    page.get_by_label("Ceiling height (of its flat part)").fill("2.7")
+    page.get_by_label("Ceiling height (of its flat part)").press("Tab")
+    settled(page, 2)
+    page.goto(f"/studios/{studio}~b/compare")
+    expect(page.locator(".figures-table").first).to_contain_text("Ceiling above the key")
+    page.goto(f"/studios/{studio}/room")
+    expect(page.get_by_label("Ceiling height (of its flat part)")).to_have_value("2.35 m")
+    expect(page.locator(".compare-page")).to_have_count(0)

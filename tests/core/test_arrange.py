@@ -102,7 +102,7 @@ def test_no_bound_is_below_what_the_ledger_says() -> None:
             scene = Scene(studio.room, studio.brief, shot, plan, gear)
             worst = judged_anew(scene).worst
             bound = min(float(bounds[index]), inner)
-            assert worst <= bound + 0.3 or worst < 0 and bound < 0, (index, worst, bound)
+            assert worst <= bound + 0.3 or (worst < 0 and bound < 0), (index, worst, bound)
             assert judged_plainly(scene) >= worst - 1e-6 or worst < 0
             assert (judged_plainly(scene) < 0) == (worst < 0)
 

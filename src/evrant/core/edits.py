@@ -247,13 +247,18 @@ def _with_fields(thing: Any, fields: dict[str, JsonValue]) -> Any:
     cls = type(thing)
     known = {info.alias or name: name for name, info in cls.model_fields.items()}
     for field in fields:
-        if field in ("id", "kind", "format", "schema", "version") or field not in known:
+        if field in ("id", "format", "schema", "version") or field not in known or _fixed_kind(cls, field):
             raise EditRefused(f"“{field}” cannot be written here.", field)
         current = getattr(thing, known[field])
         if isinstance(current, tuple) and (not current or hasattr(current[0], "id")) and field != "corners":
             raise EditRefused(f"“{field}” is a list: add, remove or reorder its things.", field)
     values = {alias: getattr(thing, name) for alias, name in known.items()}
     return cls.model_validate({**values, **fields})
+
+
+def _fixed_kind(cls: type[Model], field: str) -> bool:
+    """Whether a field says what a thing is and has one value only: an item's kind, a footprint's."""
+    return field == "kind" and len(get_args(cls.model_fields[field].annotation)) < 2
 
 
 def _reshaped(room: Room, footprint: Footprint) -> Room:

@@ -150,15 +150,14 @@ def _under_ceiling(scene: Scene, place: LightPlace, spot: Vector, wish: float, u
     modifier = scene.gear.get(place.modifier or "")
     tilt = math.radians(max(up, 0.0))
     size = (value(modifier.height) or value(modifier.width) or 0.2) if isinstance(modifier, Modifier) else 0.15
-    deep = (value(modifier.depth) or 0.1) if isinstance(modifier, Modifier) else 0.1
+    deep = (value(modifier.depth) or 0.1) if isinstance(modifier, Modifier) else 0.0
     head = scene.gear.get(place.head or "")
-    deep += (value(head.length) or 0.1) if isinstance(head, (Flash, Lamp)) else 0.0
-    top = max(size / 2 * math.cos(tilt), deep * math.sin(tilt) + 0.06)
+    behind = deep + ((value(head.length) or 0.1) if isinstance(head, (Flash, Lamp)) else 0.0)
+    top = max(size / 2 * math.cos(tilt), behind * math.sin(tilt) + 0.06)
     high = min(wish, scene.ceiling.height(float(spot[0]), float(spot[1])) - top - UNDER_CEILING)
     stand = scene.gear.get(place.support or "")
     if isinstance(stand, Stand) and stand.max_height:
-        mount = deep * math.sin(tilt) if isinstance(modifier, Modifier) else 0.0
-        high = min(high, stand.max_height.value - mount - 0.03)
+        high = min(high, stand.max_height.value - deep * math.sin(tilt) - 0.03)
     return high
 
 

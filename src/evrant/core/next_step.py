@@ -24,7 +24,7 @@ def next_step(studio: Studio, ledger: Ledger) -> NextStep:
     if studio.brief.budget is None or studio.brief.tenure is None:
         return NextStep("brief", "Fill in the brief", "Budget and tenancy decide what may be bought and drilled.")
     if room.footprint is None or room.height is None or not _measured(studio):
-        return NextStep("room", "Measure the room", "Length, width and ceiling height decide everything else.")
+        return NextStep("survey", "Measure the room", "Length, width and ceiling height decide everything else.")
     if not studio.shots or not any(shot.subjects for shot in studio.shots):
         return NextStep("shots", "Say what you will shoot", "The subject and the crop decide how much room is needed.")
     if not any(isinstance(item, Camera) for item in studio.gear) or not any(
@@ -32,7 +32,8 @@ def next_step(studio: Studio, ledger: Ledger) -> NextStep:
     ):
         return NextStep("kit", "Enter camera and lens", "The lens decides how far the camera must step back.")
     if not studio.sets:
-        return NextStep("shots", "Arrange a set", "A set puts mark, camera, background and lights into the room.")
+        why = "A set puts mark, camera, background and lights into the room."
+        return NextStep(f"arrange/{studio.shots[0].id}", "Arrange a set", why)
     worst = ledger.worst
     if worst is not None and worst.verdict in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT) and not ledger.ready:
         page = f"sets/{worst.set_id or studio.sets[0].id}"

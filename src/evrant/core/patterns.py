@@ -60,8 +60,8 @@ class Recipe:
 KEY_LOOP = Beam("key", 40, 38)
 PATTERNS: dict[Pattern, Recipe] = {
     "butterfly": Recipe((Beam("key", 0, 42),), says="one light in front and high"),
-    "loop": Recipe((KEY_LOOP,), near=12, says="one light 30–45° round, a little high"),
-    "Rembrandt": Recipe((Beam("key", 48, 45),), near=12, says="45° round and 45° up; a lit triangle on the far cheek"),
+    "loop": Recipe((KEY_LOOP,), near=15, says="one light 30–45° round, a little high"),
+    "Rembrandt": Recipe((Beam("key", 48, 45),), near=15, says="45° round and 45° up; a lit triangle on the far cheek"),
     "split": Recipe((Beam("key", 90, 12),), near=18, says="one light from the side; half the face stays dark"),
     "clamshell": Recipe((Beam("key", 0, 42), Beam("fill", 0, -38, 0.8)), near=18, says="high key, low fill"),
     "broad": Recipe((Beam("key", 40, 35),), turn=-30, says="the side of the face turned to the lens is lit"),

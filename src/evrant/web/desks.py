@@ -166,7 +166,9 @@ def possible_changes(page: Page, shot_id: str) -> dict[str, Any]:
     if shot is None:
         return {"changes": [], "shot": None}
     parts = (studio.room, studio.brief, studio.gear, shot)
-    found = _CHANGES.get("possible", parts, lambda: possible_with(studio, shot))
+    nearest = _result(studio, shot).nearest
+    binding = [line.code for line in nearest.judged.short] if nearest else []
+    found = _CHANGES.get("possible", parts, lambda: possible_with(studio, shot, binding=binding))
     taken = list(studio.sets)
     offers = []
     for one in found:

@@ -21,6 +21,7 @@ from evrant.core.rules.frame import behind_lens, needed_distance
 from evrant.core.scene import Scene
 from evrant.core.solids import Points, plan_hull
 from evrant.core.things import Thing, box_thing, door_place, keep_free, zone_thing
+from evrant.core.volumes import OPERATOR_WIDTH
 
 Bound = NDArray[np.float64]
 STEP = 0.01
@@ -103,7 +104,8 @@ def _doorways(scene: Scene) -> Iterable[Doorway]:
         if place is not None and scene.walls is not None and door.beyond is not None:
             start, end = scene.walls.wall(place[2])
             parts = [float((jamb - start) @ (end - start)) / float((end - start) @ (end - start)) for jamb in place[:2]]
-            yield Doorway(place[2], min(parts), max(parts), door.beyond.value)
+            aside = OPERATOR_WIDTH / 2 / float(np.linalg.norm(end - start))
+            yield Doorway(place[2], min(parts) + aside, max(parts) - aside, door.beyond.value)
 
 
 def _prisms(scene: Scene) -> list[Prism]:
@@ -146,6 +148,7 @@ class Body:
     behind: float
     behind_unsure: float
     level: float
+    far: float
 
     @classmethod
     def of(cls, formation: Formation) -> "Body":
@@ -174,6 +177,7 @@ class Body:
             behind.value,
             behind.pm,
             float(np.cos(np.radians(scene.shot.angle))),
+            0.0 if scene.camera_spot is None else float(scene.camera_spot[0]) - MIDDLE,
         )
 
 
@@ -206,7 +210,7 @@ def _tops(cloud: Points) -> Points:
 
 def coarse(site: Site, body: Body, where: Poses) -> Bound:
     """(n,) what the worst margin of each pose can be at best [severity], by walls and the lens axis."""
-    free, through = _axis(site, where)
+    free, through = _axis(site, where, body.far)
     best = _walls(site, body.groups, where)
     if body.camera is not None and not through.all():
         inside = np.flatnonzero(~through)
@@ -284,8 +288,9 @@ def _any_walls(site: Site, groups: tuple[Points, ...], where: Poses) -> Bound:
     return best
 
 
-def _axis(site: Site, where: Poses) -> tuple[Bound, NDArray[np.bool_]]:
-    """Free length of the lens axis to its wall [m], further through a doorway, and whether it goes through one."""
+def _axis(site: Site, where: Poses, lens: float) -> tuple[Bound, NDArray[np.bool_]]:
+    """Free length of the lens axis to its wall [m], further through a doorway, and whether a lens at that
+    distance stands in or behind one."""
     angles = np.radians(where.turns)
     way = np.stack([np.cos(angles), np.sin(angles)], axis=1)
     a = site.walls.corners
@@ -304,7 +309,7 @@ def _axis(site: Site, where: Poses) -> tuple[Bound, NDArray[np.bool_]]:
     for doorway in site.doorways:
         here = (wall == doorway.wall) & (place >= doorway.first) & (place <= doorway.last)
         free = np.where(here, free + doorway.beyond, free)
-        through |= here
+        through |= here & (lens - far[rows, wall] <= doorway.beyond)
     return free, through
 
 

@@ -23,7 +23,7 @@ from evrant.core.words import Say
 FOCALS = (0.050, 0.035, 0.028, 0.024)
 HALLWAY = 1.2
 TRIAL = Grid(step=0.25, turn=45.0, along=0.15)
-LIGHTER = Offer(gaps=(0.03,))
+LIGHTER = Offer(gaps=(0.03,), near=(1.0, 0.7, 0.5, 1.9), wide=(0.0,), modifiers=1)
 
 
 @dataclass(frozen=True)
@@ -44,17 +44,45 @@ class Possible:
 
 
 def possible_with(
-    studio: Studio, shot: Shot, *, most: int = 3, budget: float = 6.0, trial: float = 0.8
+    studio: Studio, shot: Shot, *, most: int = 3, budget: float = 10.0, trial: float = 0.8, binding: Sequence[str] = ()
 ) -> tuple[Possible, ...]:
-    """The smallest changes that make a shot possible, verified by searching again."""
+    """The smallest changes that make a shot possible, verified by searching again.
+
+    `binding` are the codes of the lines that are Short in the nearest miss: what touches them is tried first.
+    """
     trials = _Trials(studio, shot, trial, time.perf_counter() + budget)
-    singles = list(changes(studio, shot))
+    singles = sorted(changes(studio, shot), key=lambda change: not _touches(change, binding))
     found = trials.of(singles, most)
     if not found:
         near = sorted(trials.missed, key=lambda pair: -pair[0])[:4]
         pairs = [_both(a, b) for i, (_, a) in enumerate(near) for _, b in near[i + 1 :]]
         found = trials.of(pairs, most)
     return tuple(found)
+
+
+TOUCHES: dict[str, tuple[str, ...]] = {
+    "frame.backdrop": ("gear/", "posture", "crop", "parts", "background_gap", "list='gear'"),
+    "frame.intrusion": ("gear/", "posture", "background_gap"),
+    "frame.distance": ("lens", "crop", "parts", "beyond", "orientation"),
+    "fit.overlap": ("room/boxes", "gear/", "background_gap", "lens"),
+    "fit.wall": ("room/boxes", "gear/", "background_gap", "lens", "beyond"),
+    "fit.holder": ("gear/", "background_gap"),
+    "fit.ceiling": ("gear/", "posture"),
+    "fit.door": ("swing",),
+    "fit.way_out": ("room/boxes", "gear/", "swing"),
+}
+"""What a change must be about to better a line, by the first letters of its code."""
+
+
+def _touches(change: Change, binding: Sequence[str]) -> bool:
+    about = " ".join(repr(edit) for edit in change.edits)
+    return any(
+        word in about
+        for code in binding
+        for start, words in TOUCHES.items()
+        if code.startswith(start)
+        for word in words
+    )
 
 
 def _both(first: Change, second: Change) -> Change:
@@ -78,7 +106,7 @@ class _Trials:
             wish = by_id(changed.shots, self.shot.id) if changed else None
             if changed is None or wish is None:
                 continue
-            result = arrange(changed, wish, offer=LIGHTER, grid=TRIAL, budget=self.each, most=1)
+            result = arrange(changed, wish, offer=LIGHTER, grid=TRIAL, budget=self.each, most=1, misses=1)
             if result.fits:
                 found.append(Possible(change, result.sets[0], time.perf_counter() - begun))
             elif result.nearest is not None:

@@ -80,7 +80,7 @@ class Offer:
     gaps: tuple[float, ...] = (0.03, 0.30)
     further: tuple[float, ...] = (0.0,)
     sides: tuple[float, ...] = (1.0, -1.0)
-    near: tuple[float, ...] = (1.0, 0.7, 1.9)
+    near: tuple[float, ...] = (1.0, 0.7, 0.5, 1.9)
     wide: tuple[float, ...] = (0.0, 9.0)
     modifiers: int = 2
 

@@ -140,11 +140,13 @@ def arrange(
     grid: Grid | None = None,
     budget: float | None = 1.5,
     most: int = 4,
+    misses: int = 3,
     clock: Clock = time.perf_counter,
 ) -> Result:
     """The best few distinctly different sets of a shot, or the nearest miss.
 
-    `budget` [s] ends the search early (None: never); the result then says it is not proved.
+    `budget` [s] ends the search early (None: never); the result then says it is not proved. `misses` is of how
+    many formations the nearest miss is looked for when nothing fits.
     """
     start = clock()
     site = _site(studio, shot)
@@ -154,7 +156,7 @@ def arrange(
     if not pools:
         return Result((), None, False, 0, 0, _why_none(studio, shot))
     search = _Search(studio, shot, pools, lambda: clock() - start, budget)
-    search.best_first()
+    search.best_first(misses)
     search.others(most)
     return search.result(most)
 
@@ -214,7 +216,7 @@ class _Search:
     def floor(self) -> float:
         return max(self.best, 0.0)
 
-    def best_first(self) -> None:
+    def best_first(self, misses: int) -> None:
         """Look into poses in the order of their bounds until none can beat the best."""
         while not self.late():
             pool = max(self.pools, key=lambda p: (round(p.top, 6), p.progress))
@@ -226,7 +228,7 @@ class _Search:
             else:
                 pool.advance(self.floor)
         if not self.found:
-            self._nearest_miss()
+            self._nearest_miss(misses)
 
     def _look(self, pool: _Pool) -> None:
         """The next pose of a pool, judged plainly first and in full where that may still win."""
@@ -300,13 +302,13 @@ class _Search:
             if judged_plainly(scene, 0.0) >= 0 and self._keep(pool, scene).judged.fits:
                 return
 
-    def _nearest_miss(self) -> None:
+    def _nearest_miss(self, misses: int) -> None:
         """Nothing fits: judge in full the poses whose bounds miss by least, of the formations that do."""
-        for pool in sorted(self.pools, key=lambda p: -p.top)[:3]:
+        for pool in sorted(self.pools, key=lambda p: -p.top)[:misses]:
             for _ in range(5):
                 if not pool.settled and (pool.body is None or pool.next < len(pool.order)):
                     pool.advance(-np.inf)
-            for _ in range(min(2, len(pool.ready))):
+            for _ in range(min(2 if misses > 1 else 1, len(pool.ready))):
                 self.looked += 1
                 self._keep(pool, self._scene(pool, pool.pop()))
 
