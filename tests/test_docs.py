@@ -21,7 +21,7 @@ RULES = ROOT / "src/evrant/core/rules"
 
 def codes() -> set[str]:
     words = "".join(path.read_text() for path in RULES.glob("*.py"))
-    return set(re.findall(r'"((?:frame|fit|support|light|power|stow|budget)\.[a-z_]+)"', words))
+    return set(re.findall(r'"((?:frame|fit|support|light|trigger|room|power|stow|budget)\.[a-z_]+)"', words))
 
 
 def test_every_code_is_documented_and_every_documented_code_exists() -> None:

@@ -23,7 +23,7 @@ ITEMS = load().all()
 @pytest.mark.parametrize("item", ITEMS, ids=lambda item: item.id)
 def test_an_item_hangs_together(item: Item) -> None:
     """Invented figures, but physically possible ones."""
-    assert item.price and item.price > 0 and item.mass and item.packed_length and item.library == item.name
+    assert item.price is not None and item.mass and item.packed_length and item.library == item.name
     match item:
         case Stand() | Holder():
             assert item.min_height and item.max_height and item.min_height.value < item.max_height.value
@@ -39,7 +39,7 @@ def test_an_item_hangs_together(item: Item) -> None:
             assert item.lowest_power in {2.0**-n for n in range(4, 9)}
         case Modifier():
             assert item.width and item.depth and item.efficiency and item.loss is not None
-            assert item.depth.value < item.width.value * 1.2
+            assert item.depth.value < item.width.value * 1.2 or item.form in ("snoot", "gobo holder")
 
 
 def test_larger_modifiers_lose_more_and_weigh_more() -> None:
@@ -125,7 +125,7 @@ def test_the_first_arrangement_takes_the_longest_lens_that_fits() -> None:
     assert starting_set(small, small.shots[0], "x").camera.lens == "l50"
 
 
-@pytest.mark.parametrize("name", sorted(set(ACTIONS) - {"own", "subject"}))
+@pytest.mark.parametrize("name", sorted(set(ACTIONS) - {"own", "subject", "keep-room", "new-room"}))
 def test_every_action_refuses_nonsense_with_words(name: str) -> None:
     with pytest.raises(EditRefused, match=r"\w+"):
         action_edit(demo(), {"action": name, "corners": "1;2;3"})
@@ -169,10 +169,10 @@ def test_the_next_step_leads_from_nothing_to_the_list() -> None:
         studio = apply(studio, edit)
     assert [page for i, page in enumerate(seen) if i == 0 or page != seen[i - 1]] == [
         "brief",
-        "room",
+        "survey",
         "shots",
         "kit",
-        "shots",
+        "arrange/half",
     ]
     ledger = ledger_of(studio)
     assert ledger.ready and next_step(studio, ledger).words == "Take the shopping list"

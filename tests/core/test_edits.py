@@ -89,7 +89,7 @@ def test_add_remove_and_reorder() -> None:
 
 def test_removing_a_shot_takes_its_sets_along() -> None:
     after = apply(demo(), Remove(target="shots/cat"))
-    assert [plan.id for plan in after.sets] == ["kneeling-a"]
+    assert [plan.id for plan in after.sets] == ["kneeling-a", "dog-a", "standing-a"]
 
 
 def test_shift_keeps_places_to_each_other() -> None:
@@ -166,7 +166,7 @@ def test_labels_name_the_thing_and_the_field() -> None:
     studio = demo()
     assert say(studio, SetFields(target="room", fields={"height": 2.4})).startswith("Room: ceiling height")
     assert say(studio, Remove(target="gear/octa-90")) == "Remove Octabox 90 cm, inner diffuser"
-    assert say(studio, Shift(target="sets/cat-a", dx=1, dy=0)) == "Move the set Cat, table by the end wall"
+    assert say(studio, Shift(target="sets/cat-a", dx=1, dy=0)) == "Move the set Cat, on the table"
 
 
 def test_half_described_studios_are_legal() -> None:

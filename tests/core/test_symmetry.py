@@ -10,6 +10,7 @@ import re
 from typing import Any
 
 import pytest
+from helpers.mirror import each_place, mirrored, value
 from helpers.studios import demo, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -30,45 +31,6 @@ def judged(studio: Studio) -> dict[str, Margin]:
 def data_of(studio: Studio) -> dict[str, Any]:
     found: dict[str, Any] = json.loads(write_studio(studio))
     return found
-
-
-def each_place(data: dict[str, Any]) -> list[dict[str, Any]]:
-    """Everything in the sets that has a place."""
-    found = []
-    for plan in data["sets"]:
-        found += [plan["mark"], plan["camera"], plan["background"], *plan.get("lights", []), *plan.get("props", [])]
-    return found
-
-
-def value(figure: Any) -> float:
-    return float(figure["value"] if isinstance(figure, dict) else figure)
-
-
-def mirrored(data: dict[str, Any]) -> dict[str, Any]:
-    """The studio in a mirror along wall A-B: y becomes width − y; what has a hand changes it."""
-    twin = copy.deepcopy(data)
-    room = twin["room"]
-    length, width = value(room["footprint"]["length"]), value(room["footprint"]["width"])
-    for place in each_place(twin):
-        place["y"] = width - place["y"]
-        for turned in ("facing", "turn"):
-            if turned in place:
-                place[turned] = -place[turned]
-    for shot in twin["shots"]:
-        for subject in shot["subjects"]:
-            subject["across"] = -subject.get("across", 0.0)
-    for box in room.get("boxes", []):
-        box["y"] = round(width - value(box["y"]) - value(box["width"]), 9) + 0.0
-    south, east, north, west = room["walls"]
-    room["walls"] = [north, east, south, west]
-    sizes = dict(zip([w["id"] for w in (south, east, north, west)], (length, width, length, width), strict=True))
-    for thing in (*room.get("doors", []), *room.get("windows", [])):
-        thing["offset"] = round(sizes[thing["wall"]] - value(thing["offset"]) - value(thing["width"]), 9)
-        if "hinge" in thing or thing in room.get("doors", []):
-            thing["hinge"] = "start" if thing.get("hinge", "start") == "end" else "end"
-    for socket in room.get("sockets", []):
-        socket["offset"] = sizes[socket["wall"]] - value(socket["offset"])
-    return twin
 
 
 @pytest.mark.parametrize("which", ["portrait", "demo"])

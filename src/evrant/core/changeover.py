@@ -67,7 +67,7 @@ def _moved(say: Say, thing: str, here: Vector | None, there: Vector | None, minu
         yield Step(
             "moves",
             thing,
-            f"{say.length(far)}, to {say.length(float(there[0]))} from A and {say.length(float(there[1]))} off wall A–B",
+            f"{say.length(far)}, to {say.length(float(there[0]))} from A, {say.length(float(there[1]))} off wall A–B",
             minutes,
         )
 

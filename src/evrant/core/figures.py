@@ -213,7 +213,7 @@ def _animal(subject: Subject, h: float) -> list[Points]:
         limb((-0.2 * h, side * w * 0.7, 0.15 * h), (0.05 * h, side * w * 0.8, 0.05 * h), 0.12 * h, 0.045 * h)
         for side in (-1, 1)
     ]
-    tail = [limb((-0.38 * h, 0, 0.08 * h), (-0.62 * h, 0.06 * h, 0.04 * h), 0.04 * h, 0.02 * h)]
+    tail = [limb((-0.38 * h, 0, 0.08 * h), (-0.62 * h, 0, 0.04 * h), 0.04 * h, 0.02 * h)]
     return body + legs + haunch + tail + head + ears
 
 

@@ -67,6 +67,7 @@ PROPOSE: dict[str, Propose] = {
     "support.holder_place": holding.propose,
     "support.holder_holes": holding.propose,
     "support.holder_height": holding.propose,
+    "trigger": aim.propose,
     "light.pattern": aim.propose,
     "light.shadow": aim.propose,
     "light.scrim": aim.propose,

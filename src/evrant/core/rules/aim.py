@@ -395,7 +395,8 @@ def _scrims(scene: Scene) -> Iterable[Margin]:
                 unit="m",
                 clear=f"All light on the {what} comes through the scrim.",
                 short=f"The scrim does not cover the {what}.",
-                reason=f"Light to its edge passes {say.short_by(spare)} {'inside' if spare >= 0 else 'beside'} the scrim.",
+                reason=f"Light to its edge passes {say.short_by(spare)} "
+                f"{'inside' if spare >= 0 else 'beside'} the scrim.",
                 basis=SCRIM,
                 at=(prop.x, prop.y, 1.2),
                 placing=0.02,

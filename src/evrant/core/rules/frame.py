@@ -282,7 +282,8 @@ def _distance(scene: Scene) -> Iterable[Margin]:
         unit="m",
         clear=f"The {say.focal(scene.focal.value)} lens has room to {words}.",
         short=f"The {say.focal(scene.focal.value)} lens cannot {words}{'' if scene.overhead else ' far'} enough.",
-        reason=f"The frame needs {say.length(level)} to the lens and {say.length(room.behind.value)} for the {room.who}; "
+        reason=f"The frame needs {say.length(level)} to the lens and {say.length(room.behind.value)} for the "
+        f"{room.who}; "
         f"{room.ends_at} leaves {say.length(room.have.value)} from the {'subject' if scene.overhead else 'mark'}.",
         basis=DISTANCE,
         at=room.point,

@@ -37,8 +37,8 @@ FREE = Basis(
     "Hyperplane separation theorem; true outlines",
     "computed",
 )
-NEAR = 0.35
-"""Pairs further apart than this are settled by the coarse search [m]."""
+MOST_PAIRS = 10
+"""Pairs of a thing taken exactly, nearest first by the coarse search, which never overstates a gap."""
 PLACING = 0.01
 SOLID_PAIRS: dict[str, frozenset[str]] = {
     # what each kind is judged against; a pair is judged once, under its first thing
@@ -111,12 +111,12 @@ def _nearest(
     block = gaps[rows]
     if not np.isfinite(block).any():
         return None
-    order = np.argsort(block, axis=None)[:6]
+    order = np.argsort(block, axis=None)[:MOST_PAIRS]
     best: _Pair | None = None
     for place in order:
         r, c = np.unravel_index(place, block.shape)
         coarse = float(block[r, c])
-        if not np.isfinite(coarse) or (best is not None and coarse > min(best.gap, NEAR)):
+        if not np.isfinite(coarse) or (best is not None and coarse > best.gap):
             break
         first, second = flat[int(rows[r])][1], flat[int(c)][1]
         gap, way = _GAPS.get("", (first.solid, second.solid), partial(separation, first.solid, second.solid))

@@ -47,7 +47,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
         unit="m",
         clear="From the mark one walks out of the room unhindered.",
         short="The way out of the room is too narrow." if found.width > 0.05 else "The set closes the way out.",
-        reason=f"Its narrowest place lies {between}: {say.length(max(found.width, 0.0))}; {say.length(need)} is needed. "
+        reason=f"Its narrowest place lies {between}: {say.length(max(found.width, 0.0))}; "
+        f"{say.length(need)} is needed. "
         "Local rules decide.",
         basis=WAY,
         at=(*found.at, 0.0),
@@ -61,17 +62,28 @@ def way_out(scene: Scene) -> Narrow | None:
     start = _start(scene)
     if scene.walls is None or start is None:
         return None
-    gaps, exits = [], []
-    for door in scene.room.doors:
-        place = door_place(scene.room, scene.walls, door)
-        if place is not None:
-            gaps.append((place[2], place[0], place[1]))
-            exits.append((place[0] + place[1]) / 2 + scene.walls.inward(place[2]) * 0.10)
-    if not exits or not scene.walls.contains(start[None])[0]:
+    places = [place for place in (door_place(scene.room, scene.walls, door) for door in scene.room.doors) if place]
+    if not places or not scene.walls.contains(start[None])[0]:
         return None
     names = [wall.name for wall in scene.room.edges(scene.walls.count)]
-    blocks = obstacles(thing for thing in scene.things if thing.kind in IN_THE_WAY)
-    return narrowest(scene.walls, [*wall_pieces(scene.walls, names, gaps), *blocks], start, exits)
+    pieces = wall_pieces(scene.walls, names, [(wall, first, last) for first, last, wall in places])
+    blocks = [*pieces, *obstacles(thing for thing in scene.things if thing.kind in IN_THE_WAY)]
+    ways = []
+    for first, last, wall in places:
+        inside = (first + last) / 2 + scene.walls.inward(wall) * 0.10
+        found = narrowest(scene.walls, blocks, start, [inside])
+        if found is not None:
+            opening = _opening(names[wall], first, last, wall)
+            ways.append(min(found, opening, key=lambda narrow: narrow.width))
+    return max(ways, key=lambda narrow: narrow.width, default=None)
+
+
+def _opening(name: str, first: Vector, last: Vector, wall: int) -> Narrow:
+    """The door itself as a narrow place, between its jambs."""
+    jambs = [Obstacle(name, np.array([[*spot, 0.0]] * 2), None, wall) for spot in (first, last)]
+    width = float(np.linalg.norm(last - first))
+    middle = (first + last) / 2
+    return Narrow(width, (float(middle[0]), float(middle[1])), jambs[0], jambs[1], (last - first) / width)
 
 
 def _start(scene: Scene) -> Vector | None:
@@ -116,8 +128,15 @@ def _wall_moves(scene: Scene, block: Obstacle, way: Vector, found: Narrow) -> It
     start, end = scene.walls.wall(block.part)
     nearest = block.points[int((block.points[:, :2] @ way).argmax()), :2]
     part = float((nearest - start) @ (end - start)) / float((end - start) @ (end - start))
+    at_jamb = any(
+        place is not None and place[2] == block.part and min(np.hypot(*(nearest - jamb)) for jamb in place[:2]) < 0.01
+        for place in (door_place(scene.room, scene.walls, door) for door in scene.room.doors)
+    )
+    inward = scene.walls.inward(block.part)
     for label, figure, moves in scene.walls.figures:
         move = (1 - part) * moves[block.part] + part * moves[(block.part + 1) % scene.walls.count]
+        if at_jamb:  # a jamb keeps its offset along the wall, whatever the wall's length
+            move = inward * float(inward @ move)
         yield label, float(way @ move) * figure.pm
     for door in scene.room.doors:
         place = door_place(scene.room, scene.walls, door)

@@ -116,7 +116,11 @@ class Traverse(Model):
         lengths = [leg.length.value if leg.length else None for leg in self.legs]
         if len(self.legs) < 3 or None in lengths:
             return self
-        points = closed_round([n or 0.0 for n in lengths], [leg.turn for leg in self.legs])[0]
+        points, _, missed = closed_round([n or 0.0 for n in lengths], [leg.turn for leg in self.legs])
+        if abs(missed) > MOST_TURN:
+            raise PydanticCustomError(
+                "turns", f"The turns add up to {missed + 360:.0f}°; with the room on your left they make 360°."
+            )
         crossing = first_crossing(points)
         if crossing:
             raise PydanticCustomError(
@@ -126,6 +130,10 @@ class Traverse(Model):
         if doubled_area(points) < 1.0:
             raise PydanticCustomError("outline_turn", "Walk round with the room on your left; most turns go left.")
         return self
+
+
+MOST_TURN = 20.0
+"""Turns that miss 360° by more than this are a mistake, not a reading."""
 
 
 def closed_round(
