@@ -14,15 +14,40 @@ def keep(page: Page, name: str, wait: int = 2500) -> None:
     page.screenshot(path=TO / f"{name}.png")
 
 
+def opened(page: Page, base: str, name: str) -> str:
+    """A demo studio as one's own copy: its address."""
+    page.goto(base)
+    page.get_by_role("button", name=name).click()
+    page.wait_for_selector("#sheet")
+    return "/".join(page.url.split("/")[:5])
+
+
 def main(base: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(base)
         keep(page, "studios", 500)
-        page.get_by_role("button", name="as your own copy").click()
-        page.wait_for_selector("#sheet")
-        studio = "/".join(page.url.split("/")[:5])
+        attic = opened(page, base, "Stones on file")
+        studio = opened(page, base, "Adoption corner")
+        for path, name, wait in (
+            ("arrange/dog", "arrange", 5000),
+            ("arrange/standing", "arrange-cannot", 20000),
+            ("lenses", "lenses", 20000),
+        ):
+            page.goto(f"{studio}/{path}")
+            keep(page, name, wait)
+        page.goto(f"{attic}/sets/rock-a")
+        keep(page, "attic", 6000)
+        page.goto(f"{studio}/compare/cat-a+dog-a")
+        page.get_by_role("button", name="Begin another plan").click()
+        page.wait_for_url("**~b/compare")
+        page.goto(f"{studio}~b/room")
+        page.get_by_label("Ceiling height (of its flat part)").fill("2.6")
+        page.get_by_label("Ceiling height (of its flat part)").press("Tab")
+        page.wait_for_timeout(900)
+        page.goto(f"{studio}~b/compare")
+        keep(page, "compare", 1500)
         for name in ("brief", "room", "shots", "kit"):
             page.goto(f"{studio}/{name}")
             keep(page, name, 1200)
@@ -55,6 +80,8 @@ def main(base: str) -> None:
         phone = browser.new_page(viewport={"width": 390, "height": 844}, device_scale_factor=1)
         phone.goto(f"{studio}/room")
         keep(phone, "phone-room", 1500)
+        phone.goto(f"{attic}/survey/slopes-roof")
+        keep(phone, "phone-survey", 1500)
         browser.close()
 
 

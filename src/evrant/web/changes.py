@@ -30,7 +30,6 @@ from evrant.web.timing import span
 from evrant.web.views import page_of, show
 
 router = APIRouter()
-MOST_DRAWING = 10_000_000
 EDIT_ID = re.compile(r"^[A-Za-z0-9_-]{6,64}$")
 
 
@@ -273,8 +272,6 @@ async def footprint(request: Request, studio_id: str, file: UploadFile, edit_id:
     def take() -> Response:
         store = repository(request)
         try:
-            if len(raw) > MOST_DRAWING:
-                raise Refused([Fault("file", "This drawing is larger than 10 MB; export the outline alone.")])
             edit = Reshape(footprint=read_footprint(raw))
             newest = store.newest(studio_id)
             store.change(studio_id, newest.number, edit_id or secrets.token_hex(8), edit)

@@ -1,0 +1,170 @@
+"""Pages that compute: survey, arrange, lenses, rooms, compare; plans; footprints and drawings over HTTP."""
+
+import json
+import re
+from typing import Any
+
+import pytest
+from conftest import Live
+from helpers.studios import demo, one_portrait, parse
+
+from evrant.core.scene import scene_of
+from evrant.core.strokes import views
+from evrant.files.scaled import write_dxf
+
+HTML = {"HX-Request": "true"}
+
+
+@pytest.fixture
+def studio_id(live: Live) -> str:
+    return live.store.create(demo(), label="Demo").studio_id
+
+
+@pytest.fixture
+def plain(live: Live) -> str:
+    data = one_portrait()
+    data["sets"] = []
+    return live.store.create(parse(data), label="Plain").studio_id
+
+
+PAGES = (
+    "survey",
+    "survey/length",
+    "survey/doors-door",
+    "survey/slopes",
+    "survey/none",
+    "arrange/cat",
+    "arrange/none",
+    "lenses",
+    "rooms",
+    "compare",
+    "compare/cat-a+dog-a",
+    "compare/none+none",
+)
+
+
+@pytest.mark.parametrize("path", PAGES)
+def test_every_desk_answers_with_a_strict_policy(live: Live, studio_id: str, path: str) -> None:
+    answer = live.client.get(f"/studios/{studio_id}/{path}")
+    assert answer.status_code == 200
+    assert "unsafe" not in answer.headers["Content-Security-Policy"]
+    assert not re.search(r"<script(?![^>]*\bsrc=)", answer.text)
+    assert not re.search(r"\sstyle=|\shx-on|\bon(click|load|error)=", answer.text)
+    ids = re.findall(r'\sid="([^"]+)"', answer.text)
+    assert len(ids) == len(set(ids)), "ids are unique"
+
+
+def test_desks_of_an_empty_studio_say_what_comes_first(live: Live) -> None:
+    bare = live.store.create(parse({"format": "evrant-studio", "schema": 1, "name": "x"}), label="New").studio_id
+    for path, words in (
+        ("survey", "What shape is the floor"),
+        ("arrange", "no shot yet"),
+        ("lenses", "at least one"),
+        ("rooms", "In use"),
+        ("compare", "It takes two sets"),
+    ):
+        assert words in live.client.get(f"/studios/{bare}/{path}").text, path
+
+
+def test_a_found_set_is_taken_with_its_button(live: Live, plain: str) -> None:
+    answer = live.client.get(f"/studios/{plain}/arrange/half/found")
+    assert "Take this set" in answer.text and "distinctly different" in answer.text
+    raw = re.search(r"hx-vals='([^']+)'", answer.text)
+    assert raw is not None
+    edit = json.loads(json.loads(raw[1].replace("&#34;", '"'))["edit"])
+    done = live.post(f"/studios/{plain}/edits", revision=1, edit=edit)
+    assert done.status_code == 200
+    short = [
+        m
+        for m in done.json()["ledger"]["margins"]
+        if m["verdict"] == "Short" and m["code"].startswith(("fit", "frame"))
+    ]
+    assert short == [] and len(live.store.newest(plain).studio.sets) == 1
+
+
+def test_rows_of_lenses_and_rooms(live: Live, plain: str) -> None:
+    row = live.client.get(f"/studios/{plain}/lenses/half").text
+    assert row.count("<td") == 2 and "Fits" in row
+    live.post(
+        f"/studios/{plain}/edits",
+        revision=1,
+        edit={"verb": "add", "list": "rooms", "item": {"id": "x", "name": "Closet"}},
+    )
+    row = live.client.get(f"/studios/{plain}/rooms/half").text
+    assert row.count("<td") == 2 and "Fits" in row and "Measure the room" in row
+    assert live.client.get(f"/studios/{plain}/lenses/none").text.strip() == ""
+
+
+def test_what_would_help_is_one_edit(live: Live, studio_id: str) -> None:
+    found = live.client.get(f"/studios/{studio_id}/arrange/standing/found").text
+    assert "cannot be done here as it is" in found and "Short" in found
+    answer = live.client.get(f"/studios/{studio_id}/arrange/standing/possible").text
+    raw = re.search(r"hx-vals='([^']+)'", answer)
+    assert raw is not None, answer
+    edit = json.loads(json.loads(raw[1].replace("&#34;", '"'))["edit"])
+    assert edit["verb"] == "several" and edit["edits"][-1]["list"] == "sets"
+    assert live.post(f"/studios/{studio_id}/edits", revision=1, edit=edit).status_code == 200
+
+
+# --- plans -----------------------------------------------------------------------------------------
+
+
+def test_a_plan_b_goes_its_own_way(live: Live, studio_id: str) -> None:
+    made = live.client.post(f"/studios/{studio_id}/branch", json={"edit_id": "branch-1", "revision": 1}, headers=HTML)
+    assert made.headers["HX-Redirect"] == f"/studios/{studio_id}~b/compare"
+    again = live.client.post(f"/studios/{studio_id}/branch", json={"edit_id": "branch-1", "revision": 1}, headers=HTML)
+    assert again.headers["HX-Redirect"] == made.headers["HX-Redirect"] and len(live.store.plans(studio_id)) == 2
+    edit: dict[str, Any] = {"verb": "set", "target": "room", "fields": {"height": 2.8}}
+    assert live.post(f"/studios/{studio_id}~b/edits", revision=1, edit=edit).json()["revision"] == 2
+    a, b = live.store.newest(studio_id), live.store.newest(f"{studio_id}~b")
+    assert (a.number, b.number) == (1, 2) and a.studio.room.height != b.studio.room.height
+    assert len(live.store.history(studio_id)) == 1 and len(live.store.history(f"{studio_id}~b")) == 2
+    page = live.client.get(f"/studios/{studio_id}~b/compare").text
+    assert "Plan B against plan A" in page and "Ceiling above the key" in page
+    undone = live.client.post(f"/studios/{studio_id}~b/undo", json={"edit_id": "undo-b", "revision": 2})
+    assert undone.status_code == 200 and live.store.newest(f"{studio_id}~b").studio == a.studio
+    rename = {"verb": "set", "target": "studio", "fields": {"name": "Other"}}
+    live.post(f"/studios/{studio_id}~b/edits", revision=3, edit=rename)
+    assert [listed.name for listed in live.store.studios()] == ["Adoption corner"], "plan A names the studio"
+    for _ in range(6):
+        live.post(f"/studios/{studio_id}/branch", revision=1)
+    assert "at most" in live.post(f"/studios/{studio_id}/branch", revision=1).text
+    assert live.client.get(f"/studios/{studio_id}~q/room").status_code == 404
+
+
+# --- files ------------------------------------------------------------------------------------------
+
+
+def test_a_footprint_comes_from_a_drawing_and_drawings_go_out(live: Live, plain: str) -> None:
+    studio = parse(one_portrait())
+    scene = scene_of(studio, studio.sets[0])
+    assert scene is not None
+    drawing = write_dxf(views(scene)).encode()
+    taken = live.client.post(f"/studios/{plain}/footprint", files={"file": ("room.dxf", drawing)}, headers=HTML)
+    assert taken.headers["HX-Redirect"].endswith("/room")
+    shape = live.store.newest(plain).studio.room.footprint
+    assert shape is not None and shape.kind == "outline"
+    answer = live.client.post(f"/studios/{plain}/footprint", files={"file": ("room.dxf", b"nonsense")})
+    assert answer.status_code == 422 and answer.json()["faults"][0]["path"] == "file"
+    large = live.client.post(f"/studios/{plain}/footprint", files={"file": ("room.dxf", b"x" * 10_000_001)})
+    assert large.status_code == 413
+    for kind, start in (("svg", b"<svg"), ("pdf", b"%PDF"), ("dxf", b"  0")):
+        answer = live.client.get(f"/studios/{plain}/download/room.{kind}")
+        assert answer.status_code == 200 and answer.content.startswith(start)
+    assert live.client.get(f"/studios/{plain}/download/room.exe").status_code == 404
+
+
+def test_the_survey_goes_on_when_a_measure_is_in(live: Live) -> None:
+    bare = live.store.create(parse({"format": "evrant-studio", "schema": 1, "name": "x"}), label="New").studio_id
+    page = {**HTML, "X-Evrant-Page": "survey/shape", "X-Evrant-Revision": "1"}
+    answer = live.client.post(f"/studios/{bare}/edits", data={"action": "shape", "shape": "rectangle"}, headers=page)
+    assert "How long is the room" in answer.text and 'data-path="survey/length"' in answer.text
+    page |= {"X-Evrant-Page": "survey/length", "X-Evrant-Revision": "2"}
+    wrong = live.client.post(
+        f"/studios/{bare}/edits", data={"target": "room/footprint", "length": "long"}, headers=page
+    )
+    assert wrong.status_code == 422 and "cannot be read" in wrong.text
+    answer = live.client.post(
+        f"/studios/{bare}/edits", data={"target": "room/footprint", "length": "4.1"}, headers=page
+    )
+    assert "How wide is it" in answer.text and "4.10 m" in answer.text
