@@ -64,7 +64,8 @@ def _arrange(studio: Studio, shot_id: str, *, as_json: bool) -> int:
         print(f"There is no shot “{shot_id}”; there are: {', '.join(s.id for s in studio.shots)}.", file=sys.stderr)
         return 2
     result = arrange(studio, shot)
-    changes = () if result.fits or result.missing else possible_with(studio, shot, binding=_binding(result))
+    helped = None if result.fits or result.missing else possible_with(studio, shot, binding=_binding(result))
+    changes = helped.found if helped else ()
     if as_json:
         print(json.dumps(arrange_data(result, changes), ensure_ascii=False, indent=1))
     else:

@@ -136,7 +136,7 @@ def test_the_full_length_is_not_possible_and_the_changes_offered_make_it_so() ->
     assert shot is not None
     result = arrange(studio, shot)
     assert not result.fits and result.proved
-    found = possible_with(studio, shot, most=2, budget=60.0)
+    found = possible_with(studio, shot, most=2, budget=60.0, trial=5.0).found
     assert found
     for one in found:
         changed = studio

@@ -15,7 +15,7 @@ from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Ma
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
 from evrant.core.volumes import OPERATOR_DEPTH
-from evrant.core.wanted import Wanted, wanted
+from evrant.core.wanted import OVERHEAD, Wanted, wanted
 
 K = TypeVar("K")
 BACKGROUND_OFF_WALL = 0.45
@@ -54,6 +54,8 @@ def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
     mark = line + axis * gap
     free = max(room - float((mark - back) @ axis) - OPERATOR_DEPTH - 0.1, 0.3)
     lens, focal, distance = _lens(studio, shot, body, asked, free)
+    if shot.angle >= OVERHEAD:
+        return _from_above(plan, lens, focal, mark, axis, distance, asked, _first(studio, Stand))
     spot = mark + axis * distance
     height = _background_height(studio, asked, distance, gap)
     out = min(max(1.5 * asked.height.value, 0.7), 1.7) if asked else 1.2
@@ -62,6 +64,39 @@ def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
         camera=CameraPlace(body=_id(body), lens=_id(lens), focal=focal, x=_r(spot[0]), y=_r(spot[1])),
         background=plan.background.changed(x=_r(line[0]), y=_r(line[1]), height=_r(height)),
         lights=(_key(studio, plan.lights[0], mark, axis, asked.face if asked else 1.5, out),),
+    )
+
+
+def _from_above(
+    plan: SetPlan,
+    lens: Lens | None,
+    focal: Figure | None,
+    mark: Vector,
+    axis: Vector,
+    distance: float,
+    asked: Wanted | None,
+    arm: Stand | None,
+) -> SetPlan:
+    """The camera over the mark, its picture's lower edge towards the open room; no background behind."""
+    middle = asked.middle if asked else 0.0
+    facing = round(math.degrees(math.atan2(axis[1], axis[0])), 1)
+    camera = plan.camera.changed(
+        lens=_id(lens),
+        focal=focal,
+        x=_r(mark[0]),
+        y=_r(mark[1]),
+        height=_r(middle + distance),
+        operator="remote or timer",
+    )
+    if arm is not None and arm.reach:
+        camera = camera.changed(support=arm.id)
+    out = mark + np.array([-axis[1], axis[0]]) * 0.9
+    light = plan.lights[0].changed(x=_r(out[0]), y=_r(out[1]), height=_r(middle + 0.7))
+    return plan.changed(
+        mark=Mark(x=_r(mark[0]), y=_r(mark[1]), facing=facing),
+        camera=camera,
+        background=BackgroundPlace(),
+        lights=(light,),
     )
 
 

@@ -1,6 +1,7 @@
 """The plan: room, set, field of view and distances, seen from above."""
 
 from functools import partial
+from itertools import pairwise
 
 import numpy as np
 
@@ -233,7 +234,7 @@ def _boxes(frame: Frame, scene: Scene) -> str:
 
 def _hatch(points: Points) -> str:
     """Diagonal lines clipped to a convex outline."""
-    edges = list(zip(points[:-1], points[1:], strict=True))
+    edges = list(pairwise(points))
     sums = points[:, 0] + points[:, 1]
     pieces = []
     for level in np.arange(float(sums.min()) + 6.0, float(sums.max()), 9.0):

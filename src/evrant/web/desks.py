@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from evrant.core import framing
-from evrant.core.arrange.changes import Cell, Possible, RoomCell, possible_with, shot_by_lens, shot_by_room
+from evrant.core.arrange.changes import Cell, Help, RoomCell, possible_with, shot_by_lens, shot_by_room
 from evrant.core.arrange.search import Found, Result, arrange
 from evrant.core.changeover import changeover
 from evrant.core.edits import EDIT, Add, Several
@@ -33,7 +33,7 @@ from evrant.web.forms import fields
 from evrant.web.pages import NEW_THINGS, bare_scene, card
 
 _RESULTS: Memo[Result] = Memo(8_000_000, lambda result: 60_000)
-_CHANGES: Memo[tuple[Possible, ...]] = Memo(4_000_000, lambda found: 40_000)
+_CHANGES: Memo[Help] = Memo(4_000_000, lambda found: 40_000)
 _LENSES: Memo[tuple[Cell, ...]] = Memo(2_000_000, lambda cells: 4_000)
 _ROOMS: Memo[tuple[RoomCell, ...]] = Memo(2_000_000, lambda cells: 4_000)
 
@@ -164,14 +164,14 @@ def possible_changes(page: Page, shot_id: str) -> dict[str, Any]:
     """The smallest changes that make the shot possible, each with one edit that makes it and takes the set."""
     studio, shot = page.studio, by_id(page.studio.shots, shot_id)
     if shot is None:
-        return {"changes": [], "shot": None}
+        return {"changes": [], "shot": None, "complete": True}
     parts = (studio.room, studio.brief, studio.gear, shot)
     nearest = _result(studio, shot).nearest
     binding = [line.code for line in nearest.judged.short] if nearest else []
     found = _CHANGES.get("possible", parts, lambda: possible_with(studio, shot, binding=binding))
     taken = list(studio.sets)
     offers = []
-    for one in found:
+    for one in found.found:
         set_id = free_id(taken, slug(f"{shot.id}-set"))
         plan = one.found.plan.changed(id=set_id, name=f"{shot.name}, with a change"[:80])
         add = Add(list="sets", item=plan.model_dump(mode="json", exclude_none=True))
@@ -184,7 +184,7 @@ def possible_changes(page: Page, shot_id: str) -> dict[str, Any]:
                 "line": _said(page, line) | {"word": line.verdict.value},
             }
         )
-    return {"changes": offers, "shot": shot}
+    return {"changes": offers, "shot": shot, "complete": found.complete}
 
 
 # --- lenses --------------------------------------------------------------------------------------
@@ -262,12 +262,21 @@ def shot_row(page: Page, shot_id: str) -> dict[str, Any]:
         return {"shot": None, "cells": []}
     parts = (studio.room, studio.brief, studio.gear, shot)
     cells = _LENSES.get("lenses", parts, partial(shot_by_lens, studio, shot))
-    return {"shot": shot, "cells": [_cell_words(cell.fits, cell.worst, cell.binds) for cell in cells]}
+    return {"shot": shot, "cells": [_cell_words(cell.fits, cell.worst, cell.binds, cell.proved) for cell in cells]}
 
 
-def _cell_words(fits: bool, worst: float | None, words: str) -> dict[str, Any]:
-    word = "Short" if not fits else "Tight" if worst is not None and worst <= 1 else "Clear"
-    return {"word": word, "words": words}
+def _cell_words(fits: bool, worst: float | None, words: str, proved: bool, margin: str = "") -> dict[str, str]:
+    """A cell's verdict as a class, a word, the worst margin where there is one, and a sentence."""
+    if not fits:
+        said = "Cannot" if proved else "Not found in its time"
+        return {"class": "short" if proved else "unknown", "word": said, "figure": "", "words": words}
+    tight = worst is not None and worst <= 1
+    return {
+        "class": "tight" if tight else "clear",
+        "word": "Just fits" if tight else "Fits",
+        "figure": margin,
+        "words": words,
+    }
 
 
 # --- rooms ---------------------------------------------------------------------------------------
@@ -296,7 +305,10 @@ def room_cells(page: Page, shot_id: str) -> dict[str, Any]:
         return {"shot": None, "cells": []}
     parts = (studio.room, studio.rooms, studio.brief, studio.gear, shot)
     cells = _ROOMS.get("rooms", parts, partial(shot_by_room, studio, shot))
-    return {"shot": shot, "cells": [_cell_words(cell.fits, cell.worst, cell.line) for cell in cells]}
+    return {
+        "shot": shot,
+        "cells": [_cell_words(cell.fits, cell.worst, cell.line, cell.proved, cell.margin) for cell in cells],
+    }
 
 
 # --- comparing -----------------------------------------------------------------------------------

@@ -15,7 +15,9 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from evrant.core.base import Model, Note
 from evrant.core.quantity import ORIGINS, Figure, Quantity
+from evrant.core.studio.shots import Subject
 from evrant.core.studio.studio import Studio
+from evrant.core.tables.bodies import BODIES, CHILDREN
 from evrant.core.tables.countries import MAINS
 from evrant.core.units import CannotRead, Units, read, read_length, show_number
 from evrant.core.words import KG_PER_POUND
@@ -53,6 +55,7 @@ class Shown:
     origin: str = ""
     usual_pm: str = ""
     error: str = ""
+    hints: tuple[tuple[str, str], ...] = ()
 
     @property
     def title(self) -> str:
@@ -150,6 +153,8 @@ def shown(studio: Studio, target: str, model: Model, spec: Spec) -> Shown:
     value = getattr(model, spec.name)
     units: Units = studio.brief.units
     base = Shown(field_id(target, spec.name), target, spec, "", _options(studio, spec, value))
+    if isinstance(model, Subject) and model.kind == "person" and spec.name == "height":
+        base = replace(base, hints=_statures(units))
     if isinstance(value, Figure):
         pm = "" if value.stated_pm is None else show(value.stated_pm, spec.show, units)
         return replace(
@@ -166,6 +171,12 @@ def shown(studio: Studio, target: str, model: Model, spec: Spec) -> Shown:
     if isinstance(value, float):
         return replace(base, value=show(value, spec.show, units))
     return replace(base, value=str(value))
+
+
+def _statures(units: Units) -> tuple[tuple[str, str], ...]:
+    """Usual heights of people, to choose from while typing."""
+    known = [(body.name, body.stature) for body in BODIES] + list(CHILDREN)
+    return tuple((show(height, "length", units), name) for name, height in known)
 
 
 def _two_digits(value: float) -> float:

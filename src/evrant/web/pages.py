@@ -11,11 +11,12 @@ from evrant.core.patterns import PATTERNS
 from evrant.core.presets import PRESETS
 from evrant.core.rules.budget import planned, total, used
 from evrant.core.scene import Scene, scene_of
-from evrant.core.studio.gear import KINDS
+from evrant.core.studio.gear import KINDS, Holder
 from evrant.core.studio.room import Outline, Traverse
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
+from evrant.core.tables.holders import HOLDERS
 from evrant.drawing.sheet import HEIGHT, WIDTH, room_sheet, sheet
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields
@@ -177,6 +178,7 @@ def set_page(page: Page) -> dict[str, Any]:
                 "target": target,
                 "removable": removable,
                 "fields": fields(studio, target, model),
+                "note": "",
             }
         )
 
@@ -184,6 +186,7 @@ def set_page(page: Page) -> dict[str, Any]:
     panel("mark", "Mark", f"{path}/mark", plan.mark)
     panel("camera", "Camera", f"{path}/camera", plan.camera)
     panel("background", "Background", f"{path}/background", plan.background)
+    panels[-1]["note"] = _exchange(page, plan)
     for light in plan.lights:
         panel(f"lights-{light.id}", light.role.capitalize(), f"{path}/lights/{light.id}", light, True)
     for prop in plan.props:
@@ -202,6 +205,7 @@ def set_page(page: Page) -> dict[str, Any]:
             "target": f"shots/{plan.shot}",
             "removable": False,
             "fields": _shot_fields(page, plan),
+            "note": "",
         }
     )
     movable = any(box.moves != "stays" for box in studio.room.boxes)
@@ -214,6 +218,16 @@ def set_page(page: Page) -> dict[str, Any]:
         "patterns": [(name, recipe.says) for name, recipe in PATTERNS.items()],
         "movable": movable,
     }
+
+
+def _exchange(page: Page, plan: SetPlan) -> str:
+    """How another background takes this one's place, for the holder chosen."""
+    holder = by_id(page.studio.gear, plan.background.holder)
+    kind = HOLDERS.get(holder.system or "") if isinstance(holder, Holder) else None
+    if kind is None:
+        return ""
+    standing = "the set stays up" if kind.standing else "the set must come down for it"
+    return f"Another background: {kind.exchange}; about {kind.minutes:.0f} min, {standing}."
 
 
 def drawing_of(page: Page, turn: float | None = None) -> str:

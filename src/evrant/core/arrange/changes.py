@@ -13,7 +13,7 @@ from pydantic import ValidationError
 
 from evrant.core.arrange.formations import Offer
 from evrant.core.arrange.poses import Grid
-from evrant.core.arrange.search import Found, arrange
+from evrant.core.arrange.search import Found, Result, arrange
 from evrant.core.edits import Add, Edit, EditRefused, Remove, SetFields, apply
 from evrant.core.studio.gear import Backdrop, Holder, Lens, Modifier
 from evrant.core.studio.shots import Shot
@@ -43,10 +43,19 @@ class Possible:
     seconds: float
 
 
+@dataclass(frozen=True)
+class Help:
+    """Changes that make a shot possible; `complete` when every change was searched to its end."""
+
+    found: tuple[Possible, ...]
+    complete: bool
+
+
 def possible_with(
     studio: Studio, shot: Shot, *, most: int = 3, budget: float = 10.0, trial: float = 0.8, binding: Sequence[str] = ()
-) -> tuple[Possible, ...]:
-    """The smallest changes that make a shot possible, verified by searching again.
+) -> Help:
+    """The smallest changes that make a shot possible, verified by searching again, and whether all were tried
+    to the end.
 
     `binding` are the codes of the lines that are Short in the nearest miss: what touches them is tried first.
     """
@@ -57,7 +66,7 @@ def possible_with(
         near = sorted(trials.missed, key=lambda pair: -pair[0])[:4]
         pairs = [_both(a, b) for i, (_, a) in enumerate(near) for _, b in near[i + 1 :]]
         found = trials.of(pairs, most)
-    return tuple(found)
+    return Help(tuple(found), trials.complete)
 
 
 TOUCHES: dict[str, tuple[str, ...]] = {
@@ -95,18 +104,23 @@ class _Trials:
     def __init__(self, studio: Studio, shot: Shot, each: float, until: float) -> None:
         self.studio, self.shot, self.each, self.until = studio, shot, each, until
         self.missed: list[tuple[float, Change]] = []
+        self.complete = True
 
     def of(self, wanted: Iterable[Change], most: int) -> list[Possible]:
         found: list[Possible] = []
         for change in wanted:
             begun = time.perf_counter()
-            if len(found) >= most or begun > self.until:
+            if len(found) >= most:
+                break
+            if begun > self.until:
+                self.complete = False
                 break
             changed = _applied(self.studio, change.edits)
             wish = by_id(changed.shots, self.shot.id) if changed else None
             if changed is None or wish is None:
                 continue
-            result = arrange(changed, wish, offer=LIGHTER, grid=TRIAL, budget=self.each, most=1, misses=1)
+            result = arrange(changed, wish, offer=LIGHTER, grid=TRIAL, budget=self.each, most=1, misses=1, first=True)
+            self.complete &= result.fits or result.proved
             if result.fits:
                 found.append(Possible(change, result.sets[0], time.perf_counter() - begun))
             elif result.nearest is not None:
@@ -217,23 +231,26 @@ class Cell:
     proved: bool
 
 
-def shot_by_lens(studio: Studio, shot: Shot, *, budget: float = 0.8) -> tuple[Cell, ...]:
-    """Each lens at hand or considered, searched by itself."""
+def shot_by_lens(studio: Studio, shot: Shot, *, budget: float = 4.0) -> tuple[Cell, ...]:
+    """Each lens at hand or considered, searched by itself until a set fits or none can."""
     cells = []
     for lens in (item for item in studio.gear if isinstance(item, Lens)):
         able = studio
         if lens.status == "considered":
             able = _applied(studio, (_set(f"gear/{lens.id}", status="planned"),)) or studio
-        offer = Offer(lenses=(lens.id,), gaps=(0.03,))
-        result = arrange(able, shot, offer=offer, grid=TRIAL, budget=budget, most=1)
-        if result.fits:
-            line = result.sets[0].judged.lines[0]
-            cells.append(Cell(lens.id, True, result.sets[0].worst, line.title, result.proved))
-        else:
-            short = result.nearest.judged.short if result.nearest else ()
-            words = short[0].sentence if short else result.missing or "Nothing fits."
-            cells.append(Cell(lens.id, False, None, words, result.proved))
+        result = arrange(able, shot, offer=Offer(lenses=(lens.id,)), budget=budget, most=1, first=True)
+        worst, words = _said(result)
+        cells.append(Cell(lens.id, result.fits, worst, words, result.fits or result.proved))
     return tuple(cells)
+
+
+def _said(result: Result) -> tuple[float | None, str]:
+    """The worst severity of the best set with the line that has it, or what binds in the nearest miss."""
+    if result.fits:
+        line = result.sets[0].judged.lines[0]
+        return result.sets[0].worst, f"{line.title}: {line.reason}"
+    short = result.nearest.judged.short if result.nearest else ()
+    return None, short[0].sentence if short else result.missing or "Nothing fits."
 
 
 @dataclass(frozen=True)
@@ -245,20 +262,19 @@ class RoomCell:
     fits: bool
     worst: float | None
     line: str
+    proved: bool
+    margin: str
 
 
-def shot_by_room(studio: Studio, shot: Shot, *, budget: float = 0.9) -> tuple[RoomCell, ...]:
-    """The present room and every candidate, each searched for one shot."""
+def shot_by_room(studio: Studio, shot: Shot, *, budget: float = 2.5) -> tuple[RoomCell, ...]:
+    """The present room and every candidate, each searched for one shot; the best set's worst margin."""
     rooms = [("", studio.room), *((one.id, one.room) for one in studio.rooms)]
+    say = Say.of(studio.brief)
     cells = []
     for key, room in rooms:
-        there = studio.changed(room=room)
-        result = arrange(there, shot, offer=LIGHTER, grid=TRIAL, budget=budget, most=1)
-        if result.fits:
-            line = result.sets[0].judged.lines[0]
-            cells.append(RoomCell(key, shot.id, True, result.sets[0].worst, f"{line.title}: {line.reason}"))
-        else:
-            short = result.nearest.judged.short if result.nearest else ()
-            words = short[0].sentence if short else result.missing or "Nothing fits."
-            cells.append(RoomCell(key, shot.id, False, None, words))
+        result = arrange(studio.changed(room=room), shot, budget=budget, most=1)
+        worst, words = _said(result)
+        line = result.sets[0].judged.lines[0] if result.fits else None
+        margin = say.margin(line.margin, line.unit) if line else ""
+        cells.append(RoomCell(key, shot.id, result.fits, worst, words, result.fits or result.proved, margin))
     return tuple(cells)

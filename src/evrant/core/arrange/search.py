@@ -141,12 +141,13 @@ def arrange(
     budget: float | None = 1.5,
     most: int = 4,
     misses: int = 3,
+    first: bool = False,
     clock: Clock = time.perf_counter,
 ) -> Result:
     """The best few distinctly different sets of a shot, or the nearest miss.
 
     `budget` [s] ends the search early (None: never); the result then says it is not proved. `misses` is of how
-    many formations the nearest miss is looked for when nothing fits.
+    many formations the nearest miss is looked for when nothing fits. `first` ends it with the first set that fits.
     """
     start = clock()
     site = _site(studio, shot)
@@ -156,8 +157,9 @@ def arrange(
     if not pools:
         return Result((), None, False, 0, 0, _why_none(studio, shot))
     search = _Search(studio, shot, pools, lambda: clock() - start, budget)
-    search.best_first(misses)
-    search.others(most)
+    search.best_first(misses, first=first)
+    if not first:
+        search.others(most)
     return search.result(most)
 
 
@@ -216,9 +218,9 @@ class _Search:
     def floor(self) -> float:
         return max(self.best, 0.0)
 
-    def best_first(self, misses: int) -> None:
+    def best_first(self, misses: int, *, first: bool = False) -> None:
         """Look into poses in the order of their bounds until none can beat the best."""
-        while not self.late():
+        while not self.late() and not (first and self.found):
             pool = max(self.pools, key=lambda p: (round(p.top, 6), p.progress))
             if pool.top <= self.best + 1e-6 or pool.top < 0:
                 self.done = True
