@@ -34,16 +34,17 @@ from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio
 
 EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "set", "gear"})
+UNLIT: frozenset[Reads] = frozenset({"room", "brief", "shot", "places", "gear"})
 PICTURE = EVERYTHING - {"room"}
 SET_RULES: tuple[SetRule, ...] = (
-    SetRule("frame", frame.margins, EVERYTHING, whole_kit=True),
-    SetRule("backdrop", backdrop.margins, EVERYTHING),
+    SetRule("frame", frame.margins, UNLIT, whole_kit=True),
+    SetRule("backdrop", backdrop.margins, UNLIT),
     SetRule("fit", fit.margins, EVERYTHING),
     SetRule("overlap", overlap.margins, EVERYTHING),
     SetRule("intrusion", intrusion.margins, EVERYTHING),
     SetRule("way out", way_out.margins, EVERYTHING),
     SetRule("support", support.margins, EVERYTHING),
-    SetRule("holding", holding.margins, EVERYTHING),
+    SetRule("holding", holding.margins, UNLIT),
     SetRule("aim", aim.margins, EVERYTHING),
     SetRule("exposure", exposure.margins, PICTURE),
 )
@@ -220,6 +221,9 @@ def _parts(studio: Studio, scene: Scene, rule: SetRule | None = None) -> tuple[A
         parts.append(scene.shot)
     if "set" in reads:
         parts.append(scene.plan)
+    elif "places" in reads:
+        plan = scene.plan
+        parts += [plan.id, plan.mark, plan.camera, plan.background, plan.props, plan.aside]
     if rule is None or rule.whole_kit:
         parts.append(studio.gear)
     elif "gear" in reads:

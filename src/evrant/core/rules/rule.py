@@ -9,7 +9,7 @@ from evrant.core.margins import Margin
 from evrant.core.scene import Scene
 from evrant.core.studio.studio import Studio
 
-Reads = Literal["room", "brief", "shot", "set", "gear"]
+Reads = Literal["room", "brief", "shot", "set", "places", "gear"]
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,8 @@ class Proposal:
 @dataclass(frozen=True)
 class SetRule:
     """Judges one set. `reads` names the parts of the studio it looks at, so that others may change
-    without running it again; "gear" means the items the set uses, `whole_kit` all items."""
+    without running it again; "places" means all of the set but its lights and people, "gear" the items
+    the set uses, `whole_kit` all items."""
 
     name: str
     margins: Callable[[Scene], Iterable[Margin]]
