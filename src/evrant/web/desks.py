@@ -360,7 +360,9 @@ def _differences(page: Page, here: dict[str, Margin], there: dict[str, Margin]) 
             continue
         line = one or other
         assert line is not None
-        rows.append((min(m.order() for m in (one, other) if m), line.title, _figure(page, one), _figure(page, other)))
+        plan = by_id(page.studio.sets, line.set_id)
+        title = f"{plan.name}: {line.title}" if plan else line.title
+        rows.append((min(m.order() for m in (one, other) if m), title, _figure(page, one), _figure(page, other)))
     ranked = sorted(rows, key=lambda row: row[0])[:40]
     return [{"title": title, "one": a, "other": b} for _, title, a, b in ranked]
 

@@ -177,7 +177,8 @@ def set_page(page: Page) -> dict[str, Any]:
                 "word": word,
                 "target": target,
                 "removable": removable,
-                "fields": fields(studio, target, model),
+                "fields": fields(studio, target, model, leave=RARE),
+                "more": fields(studio, target, model, only=RARE),
                 "note": "",
             }
         )
@@ -205,6 +206,7 @@ def set_page(page: Page) -> dict[str, Any]:
             "target": f"shots/{plan.shot}",
             "removable": False,
             "fields": _shot_fields(page, plan),
+            "more": [],
             "note": "",
         }
     )
@@ -218,6 +220,23 @@ def set_page(page: Page) -> dict[str, Any]:
         "patterns": [(name, recipe.says) for name, recipe in PATTERNS.items()],
         "movable": movable,
     }
+
+
+RARE = (
+    "boom",
+    "boom_length",
+    "aim_x",
+    "aim_y",
+    "aim_height",
+    "arm",
+    "arm_length",
+    "lower_by",
+    "wall",
+    "lands",
+    "radius",
+    "tilt",
+)
+"""Fields of a set that few sets need: folded away until one of them is filled."""
 
 
 def _exchange(page: Page, plan: SetPlan) -> str:
