@@ -310,6 +310,18 @@ def test_a_slanting_camera_stands_on_its_sphere() -> None:
     assert asked.height.value == pytest.approx((0.1 * math.cos(math.pi / 6) + 0.3 * 0.5) * 1.14)
 
 
+@pytest.mark.parametrize(
+    ("operator", "behind"),
+    [("photographer behind it", 0.60), ("oneself, seen on a screen", 0.40), ("remote or timer", 0.25)],
+)
+def test_what_stands_behind_the_lens(operator: str, behind: float) -> None:
+    """Room behind the lens by who releases; common practice, no source. The lens needs 50 (1 + 1020/36) = 1.467 m."""
+    data = one_portrait()
+    data["sets"][0]["camera"]["operator"] = operator
+    assert line(parse(data), "frame.distance").need == pytest.approx(1.4667 + behind, abs=1e-3)
+    assert any(t.kind == "operator" for t in scene(data).things) is (behind == 0.60)
+
+
 def test_near_focus_blur_and_a_zooms_range() -> None:
     data = one_portrait()
     item(data, "l50").update({"nearest": 1.9})

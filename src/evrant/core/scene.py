@@ -514,7 +514,7 @@ class Scene:
         return np.asarray(self.eye[:2] + reach * np.array([math.cos(angle), math.sin(angle)]))
 
     def _operator(self) -> Thing | None:
-        if self.eye is None or self.axis is None or self.plan.camera.operator == "remote or timer":
+        if self.eye is None or self.axis is None or self.plan.camera.operator != "photographer behind it":
             return None
         return volumes.operator(f"{self.path}/camera", self.eye[:2], self.axis)
 

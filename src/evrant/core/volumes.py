@@ -13,6 +13,7 @@ from evrant.core.things import Part, PartKind, Thing, legs_of, slab, stand_parts
 
 OPERATOR_DEPTH, OPERATOR_WIDTH, OPERATOR_HEIGHT = 0.60, 0.50, 1.75
 REMOTE_DEPTH = 0.25
+SCREEN_DEPTH = 0.40
 OPERATOR_SPREAD, REMOTE_SPREAD = 0.10, 0.05
 """Room behind the lens for camera and photographer, or camera alone, with its ± [m]. Common practice, no source."""
 TAIL = 0.35

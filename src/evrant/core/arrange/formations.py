@@ -19,7 +19,7 @@ from evrant.core.rules.frame import needed_distance
 from evrant.core.scene import Scene
 from evrant.core.studio.gear import Backdrop, Camera, Flash, Holder, Item, Lamp, Lens, Modifier, Stand, Table
 from evrant.core.studio.room import Rectangle, Room, value
-from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, PropPlace, SetPlan
+from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, Operator, PropPlace, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
 from evrant.core.tables.holders import HOLDERS
@@ -241,7 +241,8 @@ def _bare(shot: Shot, body: Camera, hand: Sequence[Item], choice: Choice) -> Set
         if isinstance(i, Stand) and i.use in (("copy arm", "boom stand") if shot.angle >= 60 else ("tripod",))
     ]
     still = all(subject.kind in ("object", "garment") for subject in shot.subjects) or shot.capture == "video"
-    alone = shot.angle >= 60 or "self" in shot.name.lower()
+    self_made = "self" in shot.name.lower()
+    alone = shot.angle >= 60 or self_made
     support = tripods[0].id if tripods and (still or alone) else None
     background = BackgroundPlace()
     if choice.backdrop is not None:
@@ -265,11 +266,18 @@ def _bare(shot: Shot, body: Camera, hand: Sequence[Item], choice: Choice) -> Set
             support=support,
             x=MIDDLE + 2.0,
             y=MIDDLE,
-            operator="remote or timer" if alone else "photographer behind it",
+            operator=_released(shot, self_made),
         ),
         background=background,
         props=_table(shot, hand),
     )
+
+
+def _released(shot: Shot, self_made: bool) -> Operator:
+    """Who releases: nobody reaches a camera overhead; in a self-portrait one looks at a screen."""
+    if self_made:
+        return "oneself, seen on a screen"
+    return "remote or timer" if shot.angle >= 60 else "photographer behind it"
 
 
 def _table(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:

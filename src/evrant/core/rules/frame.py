@@ -29,6 +29,7 @@ from evrant.core.volumes import (
     OPERATOR_WIDTH,
     REMOTE_DEPTH,
     REMOTE_SPREAD,
+    SCREEN_DEPTH,
 )
 from evrant.core.wanted import Wanted
 from evrant.core.words import Say, f_words
@@ -138,8 +139,11 @@ def needed_distance(scene: Scene, lens: Lens | None = None) -> Estimate:
 
 def behind_lens(scene: Scene) -> Figure:
     """Camera and photographer, or camera alone [m]."""
-    if scene.plan.camera.operator == "remote or timer":
-        return Figure(REMOTE_DEPTH, REMOTE_SPREAD, "typical")
+    match scene.plan.camera.operator:
+        case "remote or timer":
+            return Figure(REMOTE_DEPTH, REMOTE_SPREAD, "typical")
+        case "oneself, seen on a screen":
+            return Figure(SCREEN_DEPTH, REMOTE_SPREAD, "typical")
     return Figure(OPERATOR_DEPTH, OPERATOR_SPREAD, "typical")
 
 
@@ -237,8 +241,8 @@ def _room(scene: Scene) -> _Room | None:
     if free is None:
         return None
     have, ends_at, point = free
-    alone = scene.plan.camera.operator == "remote or timer"
-    who = "camera" if alone else "camera and photographer"
+    others = {"remote or timer": "camera", "oneself, seen on a screen": "camera and screen"}
+    who = others.get(scene.plan.camera.operator, "camera and photographer")
     part = math.cos(math.radians(scene.shot.angle))
     return _Room(have, ends_at, (float(point[0]), float(point[1]), 1.2), part, behind_lens(scene), who)
 

@@ -90,7 +90,7 @@ def _start(scene: Scene) -> Vector | None:
     """Where the person is who must get out: a person in the picture, else whoever photographs."""
     if any(subject.kind == "person" for subject in scene.shot.subjects):
         return scene.mark
-    if scene.camera_spot is None or scene.axis is None or scene.plan.camera.operator == "remote or timer":
+    if scene.camera_spot is None or scene.axis is None or scene.plan.camera.operator != "photographer behind it":
         return scene.mark
     return np.asarray(scene.camera_spot + scene.axis * 0.45)
 

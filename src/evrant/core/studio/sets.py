@@ -16,6 +16,9 @@ Radius = Annotated[float, Field(ge=0, le=2)]
 LENGTH: JsonDict = {"show": "length"}
 
 
+Operator = Literal["photographer behind it", "remote or timer", "oneself, seen on a screen"]
+
+
 class Mark(Model):
     """Where the subject stands. Facing is empty when it faces the camera."""
 
@@ -38,9 +41,7 @@ class CameraPlace(Model):
         None, title="Overhead: its support stands in this direction", json_schema_extra={"show": "°"}
     )
     arm_length: Radius | None = Field(None, title="Overhead: arm drawn out to", json_schema_extra=LENGTH)
-    operator: Literal["photographer behind it", "remote or timer"] = Field(
-        "photographer behind it", title="Released by"
-    )
+    operator: Operator = Field("photographer behind it", title="Released by")
 
 
 class BackgroundPlace(Model):
