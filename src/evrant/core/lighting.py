@@ -18,6 +18,7 @@ from evrant.core.studio.shots import Pattern
 
 K = TypeVar("K", bound=Item)
 BOOMED = frozenset({"hair light", "top light"})
+FROM_BEHIND = frozenset({"hair light", "rim"})
 UNDER_CEILING = 0.08
 
 
@@ -81,7 +82,9 @@ def key_distance(scene: Scene) -> float:
 
 def _geared(scene: Scene, shelf: Shelf, place: LightPlace, old: LightPlace | None) -> LightPlace:
     head = shelf.take(Flash, old.head if old else None) or shelf.take(Lamp, old.head if old else None)
-    modifier = shelf.take(Modifier, old.modifier if old else None) if place.role != "practical" else None
+    modifier = shelf.take(Modifier, old.modifier if old else None, best=_modifiers(shelf, place))
+    if place.role == "practical":
+        modifier = None
     if place.role in BOOMED:
         order = _stands(shelf, ("boom stand", "wall boom"))
     elif place.role == "under-light":
@@ -96,6 +99,14 @@ def _geared(scene: Scene, shelf: Shelf, place: LightPlace, old: LightPlace | Non
         modifier=modifier.id if modifier else None,
         support=support.id if support else None,
     )
+
+
+def _modifiers(shelf: Shelf, place: LightPlace) -> list[str]:
+    """From behind, gridded and narrow ones first: they must not shine into the lens."""
+    if place.role not in FROM_BEHIND:
+        return []
+    found = [item for item in shelf.items if isinstance(item, Modifier)]
+    return [item.id for item in sorted(found, key=lambda m: (not m.grid, value(m.width) or 9.0))]
 
 
 def _stands(shelf: Shelf, uses: tuple[str, ...]) -> list[str]:
@@ -121,11 +132,14 @@ def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float
     far = out * beam.far
     spot = scene.face[:2] + (ahead * wish[0] + left * wish[1]) * far
     high = _under_ceiling(scene, place, spot, float(scene.face[2]) + wish[2] * far, beam.up)
-    return _at(place, spot, high, _boom(scene, place, spot))
+    boom = _boom(scene, place, spot)
+    here = _at(place, spot, high, boom[0] if boom else None)
+    return here.changed(boom_length=boom[1] if boom else None)
 
 
-def _boom(scene: Scene, place: LightPlace, spot: Vector) -> float | None:
-    """A boom reaches in from beside the subject, on the side the light is already on."""
+def _boom(scene: Scene, place: LightPlace, spot: Vector) -> tuple[float, float] | None:
+    """A boom reaches in from beside the subject, on the side the light is already on, drawn out until its
+    stand is out of the picture: direction [degrees] and length [m]."""
     stand = scene.gear.get(place.support or "")
     if not isinstance(stand, Stand) or not stand.reach or scene.axis is None or scene.mark is None:
         return None
@@ -134,7 +148,10 @@ def _boom(scene: Scene, place: LightPlace, spot: Vector) -> float | None:
     side = np.array([-scene.axis[1], scene.axis[0]])
     if float((spot - scene.mark) @ side) < -0.05:
         side = -side
-    return math.degrees(math.atan2(side[1], side[0]))
+    half = (scene.wanted.width if scene.wanted else 0.6) / 2
+    wide = half * 1.3 + (value(stand.foot_radius) or 0.0) * 0.5 + 0.1
+    length = min(max(wide, 0.5), stand.reach.value)
+    return math.degrees(math.atan2(side[1], side[0])), round(length, 2)
 
 
 def _at(place: LightPlace, spot: Vector, high: float, boom: float | None = None) -> LightPlace:

@@ -306,7 +306,9 @@ class _Search:
 
     def _nearest_miss(self, misses: int) -> None:
         """Nothing fits: judge in full the poses whose bounds miss by least, of the formations that do."""
-        for pool in sorted(self.pools, key=lambda p: -p.top)[:misses]:
+        for pool in sorted(self.pools, key=lambda p: (-round(p.top, 6), -p.progress))[:misses]:
+            if self.late() and self.nearest is not None:
+                return
             for _ in range(5):
                 if not pool.settled and (pool.body is None or pool.next < len(pool.order)):
                     pool.advance(-np.inf)
