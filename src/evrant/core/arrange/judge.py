@@ -98,7 +98,7 @@ def judged_anew(scene: Scene) -> Judged:
 
 def _of(lines: Sequence[Margin]) -> Judged:
     counting = [line for line in lines if counts(line)]
-    found = sorted(counting, key=lambda line: line.order())
+    found = sorted(counting, key=lambda line: (line.order()[0], line.severity))
     return Judged(tuple(found), worst_of(counting))
 
 
