@@ -189,8 +189,15 @@ def test_looking_down_wall_hung_and_bare_walls_are_arranged_too() -> None:
     item(walls, "stands").update({"system": "wall brackets", "off_wall": 0.15, "max_height": 4.0, "foot_radius": None})
     studio = studio_of(walls)
     hung = arrange(studio, studio.shots[0], budget=20.0, most=1)
+    assert hung.proved
     places = [m for m in hung.sets[0].judged.lines if m.code == "support.holder_place"]
     assert hung.fits and places and places[0].verdict is not Verdict.SHORT
+    rod = one_portrait()
+    rod["room"]["footprint"]["width"] = 3.0
+    item(rod, "stands").update({"system": "tension rod", "min_width": 2.0, "max_width": 3.2, "foot_radius": None})
+    studio = studio_of(rod)
+    between = arrange(studio, studio.shots[0], budget=20.0, most=1)
+    assert between.fits and between.proved
     bare = one_portrait()
     bare["gear"] = [one for one in bare["gear"] if one["kind"] not in ("backdrop", "holder")]
     studio = studio_of(bare)

@@ -59,21 +59,28 @@ def judged(scene: Scene) -> Judged:
     return _of([line for rule in GEOMETRY for line in rule(scene)])
 
 
-def judged_plainly(scene: Scene, floor: float = float("-inf")) -> float:
-    """At least the worst severity of a set, without the shares of sizes and pictures; gives up below `floor`."""
+def judged_plainly(scene: Scene, floor: float = float("-inf"), leave: frozenset[str] = frozenset()) -> float:
+    """At least the worst severity of a set that fits, without the shares of sizes and pictures; below zero when
+    it does not fit. Gives up below `floor`; codes in `leave` do not count."""
     worst = float("inf")
     with plain():
         for rule in GEOMETRY:
             for line in rule(scene):
-                if counts(line):
+                if counts(line) and line.code not in leave:
                     worst = min(worst, line.severity)
             if worst < floor:
                 return worst
     return worst
 
 
+def judged_in_the_open(scene: Scene, floor: float = float("-inf")) -> float:
+    """`judged_plainly` of a formation in the open room, where no wall is near that something could hang from."""
+    rod = scene.holder is not None and scene.holder.system == "tension rod"
+    return judged_plainly(scene, floor, frozenset({"support.holder_place", *(("support.holder_span",) if rod else ())}))
+
+
 INVARIANT = (frame.margins, backdrop.margins, support.margins, aim.margins, intrusion.margins)
-PLACED = frozenset({"frame.distance", "support.holder_span"})
+PLACED = frozenset({"frame.distance", "support.holder_span", "support.holder_place"})
 """Lines of those rules that do depend on where in the room a set stands."""
 
 

@@ -13,7 +13,7 @@ import numpy as np
 
 from evrant.core.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.arrange.formations import Draft, Formation, Offer, drafts, put
-from evrant.core.arrange.judge import Judged, judged_anew, judged_plainly, judged_within
+from evrant.core.arrange.judge import Judged, judged_anew, judged_in_the_open, judged_plainly, judged_within
 from evrant.core.arrange.poses import Grid, Poses, poses
 from evrant.core.scene import Scene
 from evrant.core.studio.sets import BackgroundPlace, SetPlan
@@ -102,7 +102,7 @@ class _Pool:
         if self.formation is None:
             self.formation = self.draft.build()
             if self.draft.lights:
-                self.inner = min(self.inner, judged_plainly(self.formation.scene, floor))
+                self.inner = min(self.inner, judged_in_the_open(self.formation.scene, floor))
         elif not self.sharp:
             self.sharp = True
             self.inner = min(self.inner, judged_within(self.formation.scene, floor))
@@ -189,7 +189,7 @@ def _pools(studio: Studio, shot: Shot, site: Site, offer: Offer, grid: Grid) -> 
 
 def _base_bound(scene: Scene) -> float:
     """Bound of lens and background by themselves: plainly everything, in full what no place changes."""
-    worst = judged_plainly(scene)
+    worst = judged_in_the_open(scene)
     return worst if worst < 0 else min(worst, judged_within(scene, 0.0))
 
 
