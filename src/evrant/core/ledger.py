@@ -23,6 +23,7 @@ from evrant.core.rules import (
     intrusion,
     overlap,
     power,
+    sharpness,
     stow,
     support,
     survey,
@@ -38,6 +39,7 @@ UNLIT: frozenset[Reads] = frozenset({"room", "brief", "shot", "places", "gear"})
 PICTURE = EVERYTHING - {"room"}
 SET_RULES: tuple[SetRule, ...] = (
     SetRule("frame", frame.margins, UNLIT, whole_kit=True),
+    SetRule("sharpness", sharpness.margins, UNLIT),
     SetRule("backdrop", backdrop.margins, UNLIT),
     SetRule("fit", fit.margins, EVERYTHING),
     SetRule("overlap", overlap.margins, EVERYTHING),
@@ -62,6 +64,9 @@ PROPOSE: dict[str, Propose] = {
     "fit.sweep_curve": backdrop.propose,
     "frame.intrusion": intrusion.propose,
     "fit.backdrop_gap": backdrop.propose,
+    "frame.depth": sharpness.propose,
+    "frame.nearest": sharpness.propose,
+    "frame.blur": sharpness.propose,
     "frame.flare": aim.propose,
     "fit.way_out": way_out.propose,
     "fit.reach": holding.propose,

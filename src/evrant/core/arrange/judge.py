@@ -1,15 +1,17 @@
 """The geometry of a set as the ledger judges it, and the one number a search compares."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import fresh, plain
-from evrant.core.rules import aim, backdrop, fit, frame, holding, intrusion, overlap, support, way_out
+from evrant.core.rules import aim, backdrop, fit, frame, holding, intrusion, overlap, sharpness, support, way_out
 from evrant.core.scene import Scene
 
-GEOMETRY = (
+Rule = Callable[[Scene], Iterable[Margin]]
+GEOMETRY: tuple[Rule, ...] = (
     frame.margins,
+    sharpness.margins,
     backdrop.margins,
     support.margins,
     holding.margins,
@@ -62,14 +64,16 @@ def judged(scene: Scene) -> Judged:
 def judged_plainly(scene: Scene, floor: float = float("-inf"), leave: frozenset[str] = frozenset()) -> float:
     """At least the worst severity of a set that fits, without the shares of sizes and pictures; below zero when
     it does not fit. Gives up below `floor`; codes in `leave` do not count."""
-    worst = float("inf")
     with plain():
-        for rule in GEOMETRY:
-            for line in rule(scene):
-                if counts(line) and line.code not in leave:
-                    worst = min(worst, line.severity)
-            if worst < floor:
-                return worst
+        return _worst(scene, GEOMETRY, floor, leave)
+
+
+def _worst(scene: Scene, rules: Sequence[Rule], floor: float, leave: frozenset[str]) -> float:
+    worst = float("inf")
+    for rule in rules:
+        worst = min(worst, worst_of(line for line in rule(scene) if counts(line) and line.code not in leave))
+        if worst < floor:
+            break
     return worst
 
 
@@ -79,22 +83,22 @@ def judged_in_the_open(scene: Scene, floor: float = float("-inf")) -> float:
     return judged_plainly(scene, floor, frozenset({"support.holder_place", *(("support.holder_span",) if rod else ())}))
 
 
-INVARIANT = (frame.margins, backdrop.margins, support.margins, aim.margins, intrusion.margins)
+INVARIANT: tuple[Rule, ...] = (
+    frame.margins,
+    sharpness.margins,
+    backdrop.margins,
+    support.margins,
+    aim.margins,
+    intrusion.margins,
+)
 PLACED = frozenset({"frame.distance", "support.holder_span", "support.holder_place"})
 """Lines of those rules that do depend on where in the room a set stands."""
 
 
 def judged_within(scene: Scene, floor: float) -> float:
     """The worst severity, in full, among lines that stay the same wherever a set is put; gives up below `floor`."""
-    worst = float("inf")
     with fresh():
-        for rule in INVARIANT:
-            for line in rule(scene):
-                if counts(line) and line.code not in PLACED:
-                    worst = min(worst, line.severity)
-            if worst < floor:
-                return worst
-    return worst
+        return _worst(scene, INVARIANT, floor, PLACED)
 
 
 def judged_anew(scene: Scene) -> Judged:

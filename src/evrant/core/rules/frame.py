@@ -1,5 +1,4 @@
-"""Does the lens frame the shot from inside this room? Codes frame.distance, frame.crop, frame.lens,
-frame.depth, frame.nearest, frame.blur."""
+"""Does the lens frame the shot from inside this room? Codes frame.distance, frame.crop, frame.lens."""
 
 import math
 from collections.abc import Iterable
@@ -32,7 +31,7 @@ from evrant.core.volumes import (
     SCREEN_DEPTH,
 )
 from evrant.core.wanted import Wanted
-from evrant.core.words import Say, f_words
+from evrant.core.words import Say
 
 THIN_LENS = Basis("d = f (1 + h / s)", "Thin-lens equation; any optics handbook", "published")
 DISTANCE = Basis(
@@ -41,22 +40,6 @@ DISTANCE = Basis(
     "published",
 )
 CROP = Basis("frame at the mark = s (d / f − 1) ≥ wanted frame", "Thin-lens equation; any optics handbook", "published")
-DEPTH = Basis(
-    "H = f² / (N c) + f; near and far limits from H and d",
-    "Depth-of-field equations, any optics handbook; c = 0.030 mm for 36 × 24",
-    "published",
-)
-
-
-NEAREST = Basis(
-    "distance + f (1 + m) ≥ nearest focus from the sensor", "Thin-lens equation; maker's figure", "published"
-)
-BLUR = Basis(
-    "D = (f / N) · b / (d + b), against 2 % of the frame (soft) or 0.3 % (sharp)",
-    "Similar triangles through the entrance pupil; the two shares are a project choice",
-    "project choice",
-)
-SOFT, SHARP = 0.02, 0.003
 ABOVE_LENS = 0.17
 """Camera above a lens that looks down [m]; common practice, no source."""
 
@@ -75,9 +58,6 @@ def margins(scene: Scene) -> Iterable[Margin]:
         yield from _lenses(scene)
     if scene.distance:
         yield _crop(scene, asked)
-        yield from _depth(scene, asked)
-        yield from _nearest(scene)
-        yield from _blur(scene, asked)
 
 
 def _missing(scene: Scene) -> tuple[str, str, str] | None:
@@ -384,143 +364,9 @@ def _crop(scene: Scene, asked: Wanted) -> Margin:
     )
 
 
-def _sharp_spare(scene: Scene, f_number: float) -> float | None:
-    """Depth of field beyond the depth of what must be sharp [m]."""
-    if scene.wanted is None or scene.distance is None or scene.focal is None or scene.sensor is None:
-        return None
-    blur = framing.blur_circle(scene.sensor[0].value, scene.sensor[1].value)
-    near, far = framing.depth_of_field(scene.focal.value, f_number, scene.distance, blur)
-    return min(far, 100.0) - near - scene.wanted.depth
-
-
-def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
-    """Depth of field against the subject's depth, focus on its near third [m]."""
-    if scene.shot.aperture is None:
-        yield unknown(
-            "frame.depth",
-            (f"shots/{scene.shot.id}", f"{scene.path}/camera"),
-            "Depth of field",
-            "m",
-            "The shot has no aperture.",
-            "Enter the aperture you want to work at.",
-            DEPTH,
-        )
-        return
-    assert scene.distance is not None
-    stopped = scene.shot.aperture
-    moved = _sharp_spare(scene, stopped.value + stopped.pm) or 0.0
-    result = picture_estimate(scene, lambda one: _sharp_spare(one, stopped.value)) or Estimate(-math.inf)
-    if stopped.pm > 0:
-        result = result.plus(Share("aperture", abs(moved - result.value)))
-    have = result.value + asked.depth
-    say = Say.of(scene.brief)
-    yield judge(
-        "frame.depth",
-        (f"{scene.path}/camera", f"shots/{scene.shot.id}"),
-        "Depth of field",
-        result,
-        need=asked.depth,
-        have=have,
-        unit="m",
-        clear="The subject is sharp from front to back.",
-        short="The subject is deeper than what is sharp.",
-        reason=f"{f_words(scene.shot.aperture.value)} at {say.length(scene.distance)} keeps {say.length(have)} sharp; "
-        f"the subject is {say.length(asked.depth)} deep.",
-        basis=DEPTH,
-        placing=0.01,
-    )
-
-
-def _focus_spare(scene: Scene) -> float | None:
-    """Sensor to subject beyond the nearest focus [m]."""
-    lens, far, focal = scene.lens, scene.distance, scene.focal
-    if lens is None or lens.nearest is None or far is None or focal is None or far < focal.value * 1.05:
-        return None
-    return far + framing.image_distance(far, focal.value) - lens.nearest.value
-
-
-def _nearest(scene: Scene) -> Iterable[Margin]:
-    spare = _focus_spare(scene)
-    if spare is None or scene.lens is None or scene.lens.nearest is None or scene.distance is None:
-        return
-    say = Say.of(scene.brief)
-    need = scene.lens.nearest
-    shares = (*picture_shares(scene, _focus_spare), Share("nearest focus", need.pm))
-    yield judge(
-        "frame.nearest",
-        (f"{scene.path}/camera", f"shots/{scene.shot.id}"),
-        "Nearest focus",
-        Estimate(spare, shares),
-        need=need.value,
-        have=need.value + spare,
-        unit="m",
-        clear="The lens focuses as near as it stands.",
-        short="The lens does not focus that near.",
-        reason=f"Sensor to subject {say.length(need.value + spare)}; it focuses from {say.length(need.value)} on.",
-        basis=NEAREST,
-        placing=0.01,
-    )
-
-
-def _blur_spare(scene: Scene, f_number: float) -> float | None:
-    """Blur of the background in the plane of the subject beyond (short of) what is asked [m]."""
-    if (
-        scene.wanted is None
-        or scene.distance is None
-        or scene.focal is None
-        or scene.line is None
-        or scene.mark is None
-    ):
-        return None
-    behind = max(float((scene.mark - scene.line[0]) @ scene.line[1]), 0.0)
-    disc = framing.blur_disc(scene.focal.value, f_number, scene.distance, behind)
-    soft = scene.shot.blur == "background soft"
-    return disc - SOFT * scene.wanted.height.value if soft else SHARP * scene.wanted.height.value - disc
-
-
-def _blur(scene: Scene, asked: Wanted) -> Iterable[Margin]:
-    """A background wanted soft blurs to a share of the frame; one wanted sharp stays under another."""
-    stopped = scene.shot.aperture
-    if scene.shot.blur is None or stopped is None:
-        return
-    spare = _blur_spare(scene, stopped.value)
-    if spare is None:
-        return
-    soft = scene.shot.blur == "background soft"
-    need = (SOFT if soft else SHARP) * asked.height.value
-    have = need + spare if soft else need - spare
-    moved = _blur_spare(scene, stopped.value + stopped.pm) or 0.0
-    shares = (
-        *picture_shares(scene, lambda one: _blur_spare(one, stopped.value)),
-        Share("aperture", abs(moved - spare)),
-    )
-    say = Say.of(scene.brief)
-    yield judge(
-        "frame.blur",
-        (f"{scene.path}/background", f"shots/{scene.shot.id}"),
-        "Blur of the background",
-        Estimate(spare, tuple(share for share in shares if share.amount > 1e-9)),
-        need=need,
-        have=have,
-        unit="m",
-        clear="The background blurs as wanted." if soft else "The background is sharp enough to be read.",
-        short="The background stays too sharp." if soft else "The background blurs too much.",
-        reason=f"A point of it spreads to {say.length(have)} at the subject; "
-        f"{'at least' if soft else 'at most'} {say.length(need)} is wanted.",
-        basis=BLUR,
-        placing=0.001,
-    )
-
-
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Other lenses, the other way of holding the camera, the distance that frames exactly."""
     if scene is None or scene.wanted is None or scene.sensor is None:
-        return
-    if margin.code == "frame.depth":
-        yield from _stop_down(scene)
-        return
-    if margin.code == "frame.blur":
-        yield from _open_up(scene)
         return
     if scene.mark is None or scene.axis is None:
         return
@@ -539,26 +385,6 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(
             f"Hold the camera in {other}", SetFields(target=f"shots/{scene.shot.id}", fields={"orientation": other})
         )
-
-
-def _stop_down(scene: Scene) -> Iterable[Proposal]:
-    if scene.shot.aperture is None:
-        return
-    for stop in (5.6, 8.0, 11.0, 16.0):
-        if stop > scene.shot.aperture.value * 1.05:
-            yield Proposal(
-                f"Stop down to {f_words(stop)}", SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
-            )
-
-
-def _open_up(scene: Scene) -> Iterable[Proposal]:
-    if scene.shot.aperture is None:
-        return
-    soft = scene.shot.blur == "background soft"
-    for stop in (4.0, 2.8, 2.0) if soft else (8.0, 11.0, 16.0):
-        if (stop < scene.shot.aperture.value) is soft:
-            edit = SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
-            yield Proposal(f"{'Open up' if soft else 'Stop down'} to {f_words(stop)}", edit)
 
 
 def _camera_at(scene: Scene, distance: float, label: str) -> Proposal:
