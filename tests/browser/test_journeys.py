@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import pytest
 from conftest import Live
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, FloatRect, Locator, Page, expect, sync_playwright
 
 ARGUMENTS = [
     "--no-sandbox",
@@ -70,6 +70,16 @@ def drawn_to_size(page: Page) -> None:
     )
 
 
+def place_of(thing: Locator) -> FloatRect:
+    """Where something lies on the page, asked again while the sheet is being redrawn."""
+    for _ in range(50):
+        box = thing.bounding_box()
+        if box is not None:
+            return box
+        thing.page.wait_for_timeout(100)
+    raise AssertionError("it never stood on the page")
+
+
 def test_demo_journey(page: Page, live: Live) -> None:
     """Open demo → read the worst margin → drag the background → ledger changes → remedy → undo → list."""
     open_kneeling(page)
@@ -79,8 +89,7 @@ def test_demo_journey(page: Page, live: Live) -> None:
     expect(first.locator(".why dl")).to_contain_text("Source")
     before = counts(page)
 
-    paper = page.locator("#plan-sets-kneeling-a-background .paper").bounding_box()
-    assert paper is not None
+    paper = place_of(page.locator("#plan-sets-kneeling-a-background .paper"))
     x, y = paper["x"] + paper["width"] / 2, paper["y"] + paper["height"] / 3
     page.mouse.move(x, y)
     page.mouse.down()
