@@ -1,0 +1,1 @@
+"""The room as a reflector: surfaces, patches, form factors and the solve."""

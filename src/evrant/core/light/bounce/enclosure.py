@@ -1,0 +1,285 @@
+"""Diffuse radiosity in three bands over a closed set of patches: B = R E, E = E₀ + F B.
+
+Form factors come from `exchange`, scaled symmetrically until each row sums to 1, so that energy and
+reciprocity both hold. What stands in the room is cached by content; the bodies of lights are entered
+when a light has come to rest (`settled`); while one moves, its direct light and shadows are exact and
+its body in the returned light stays where it last rested (`Reading.light`).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.linalg import lu_factor, lu_solve
+
+from evrant.core.light.bounce import kernels
+from evrant.core.light.bounce.patches import Blockers, Patches, blockers_of, bodies_of, patches_of
+from evrant.core.light.bounce.sources import Source
+from evrant.core.light.bounce.surfaces import Bands, Surface
+from evrant.core.solids import Points
+
+Single = NDArray[np.float32]
+ROWS_WITHIN = 2e-4
+NO_TABLE = np.zeros((2, 1))
+
+
+@dataclass(frozen=True, eq=False)
+class Enclosure:
+    """What stands in a room, cut into patches, with the unscaled exchange between them."""
+
+    surfaces: tuple[Surface, ...]
+    patches: Patches
+    blockers: Blockers
+    exchange: NDArray[np.float64]
+    size: float
+
+
+def enclosure_of(surfaces: Sequence[Surface], count: int) -> Enclosure:
+    """Surfaces cut into about `count` patches and exchanged."""
+    size = size_for(surfaces, count)
+    patches = patches_of(surfaces, size)
+    blockers = blockers_of(bodies_of(surfaces))
+    out = np.zeros((patches.count, patches.count))
+    kernels.exchange(0, *patches.arrays, *blockers.arrays, out)
+    return Enclosure(tuple(surfaces), patches, blockers, out, size)
+
+
+def size_for(surfaces: Sequence[Surface], count: int) -> float:
+    """Width of patches [m] of which about `count` cover the surfaces, both sides of sheets counted."""
+    total = sum(s.area * (2 if s.back is not None else 1) / s.fine**2 for s in surfaces)
+    return float(np.sqrt(total / count))
+
+
+def scaled(exchange: NDArray[np.float64], areas: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Symmetric scaling D S D whose rows sum to the areas."""
+    weights = np.ones(len(areas))
+    for _ in range(200):
+        rows = weights * (exchange @ weights)
+        open_rows = rows > 1e-12
+        if np.abs(rows[open_rows] / areas[open_rows] - 1).max(initial=0.0) < ROWS_WITHIN:
+            break
+        weights = np.where(open_rows, weights * np.sqrt(areas / np.maximum(rows, 1e-12)), weights)
+    return weights[:, None] * exchange * weights
+
+
+@dataclass(frozen=True, eq=False)
+class Settled:
+    """A set at rest: all patches with the lights' bodies, and the factored systems of each band."""
+
+    surfaces: tuple[Surface, ...]
+    patches: Patches
+    blockers: Blockers
+    fixed: Blockers
+    factors: Single
+    sources: tuple[Source, ...]
+    bodies_from: int
+    size: float
+
+    @cached_property
+    def bands(self) -> tuple[int, int, int]:
+        """For each band the first one with the same figures everywhere."""
+        patches = self.patches
+        same = [
+            next(
+                k
+                for k in range(band + 1)
+                if np.array_equal(patches.reflectance[:, k], patches.reflectance[:, band])
+                and np.array_equal(patches.through[:, k], patches.through[:, band])
+            )
+            for band in range(3)
+        ]
+        return same[0], same[1], same[2]
+
+    @cached_property
+    def systems(self) -> dict[int, Any]:
+        """LU factors of 1 − F R by band."""
+        return {band: lu_factor(self._matrix(band), overwrite_a=True, check_finite=False) for band in set(self.bands)}
+
+    def _matrix(self, band: int) -> Single:
+        rho, through, twin = self._band(band)
+        matrix = -self.factors * rho
+        passing = np.flatnonzero((twin >= 0) & (through > 0))
+        if passing.size:
+            matrix[:, passing] -= self.factors[:, twin[passing]] * through[twin[passing]]
+        matrix[np.diag_indices_from(matrix)] += 1.0
+        return matrix
+
+    def _band(self, band: int) -> tuple[Single, Single, NDArray[np.int64]]:
+        return (
+            self.patches.reflectance[:, band].astype(np.float32),
+            self.patches.through[:, band].astype(np.float32),
+            self.patches.twin,
+        )
+
+    def leaving(self, incident: Bands) -> Bands:
+        """Radiosity (n, 3) from incident light (n, 3), both sides of sheets."""
+        out = self.patches.reflectance * incident
+        both = np.flatnonzero(self.patches.twin >= 0)
+        if both.size:
+            twin = self.patches.twin[both]
+            out[both] += self.patches.through[both] * incident[twin]
+        return np.asarray(out)
+
+    def returned(self, factors: NDArray[np.float64], band: int) -> Single:
+        """Factors (p, n) of leaving light turned into factors of incident light."""
+        rho, through, twin = self._band(band)
+        out = factors.astype(np.float32) * rho
+        passing = np.flatnonzero((twin >= 0) & (through > 0))
+        if passing.size:
+            out[:, passing] += (factors[:, twin[passing]] * through[twin[passing]]).astype(np.float32)
+        return np.asarray(out, dtype=np.float32)
+
+    def first_light(self, sources: Sequence[Source], at_rest: bool = True) -> NDArray[np.float64]:
+        """Direct illuminance per lumen (n, sources) on every patch, scaled so that each lumen lands.
+
+        Not at rest: the bodies of moved lights shade from where they are now.
+        """
+        patches = self.patches
+        blockers = self.blockers if at_rest else self.fixed.plus(_bodies(sources))
+        ahead = patches if at_rest else self._carried(sources)
+        spots, owner = ahead.spots
+        ways = ahead.normals[owner]
+        weights = 1.0 / patches.counts
+        found = np.zeros((patches.count, len(sources)))
+        for s, source in enumerate(sources):
+            light = direct(source, spots, ways, blockers)
+            mean = np.bincount(owner, light, minlength=patches.count) * weights
+            near = np.linalg.norm(ahead.middles - source.centre, axis=1) < 2.5 * ahead.spread + source.size / 2
+            for i in np.flatnonzero(near & (mean > 0)):
+                mean[i] = self._finer(source, ahead, int(i), blockers)
+            landed = float(mean @ patches.areas)
+            found[:, s] = mean * (min(max(1.0 / landed, 0.8), 1.25) if landed > 1e-9 else 0.0)
+        return found
+
+    def _finer(self, source: Source, patches: Patches, index: int, blockers: Blockers) -> float:
+        """Mean direct light on a patch close to its source, from 36 points."""
+        from evrant.core.light.bounce.sources import spread_over
+
+        spots = spread_over(patches.rings[index], 36)
+        ways = np.repeat(patches.normals[index][None], 36, axis=0)
+        return float(direct(source, spots, ways, blockers).mean())
+
+    def _carried(self, sources: Sequence[Source]) -> Patches:
+        """Patches with those of the lights' bodies where the lights are now."""
+        if self.bodies_from == self.patches.count:
+            return self.patches
+        moved = _body_patches(sources, self.size, 0)
+        if moved.count != self.patches.count - self.bodies_from:
+            return self.patches
+        return self.patches.first(self.bodies_from).plus(moved)
+
+    def incident(self, first: NDArray[np.float64], sources: Sequence[Source]) -> Bands:
+        """All light arriving at every patch (n, 3) [lx or lx s]."""
+        found = np.empty((self.patches.count, 3))
+        for band in range(3):
+            arriving = (first @ np.array([s.flux[band] for s in sources])).astype(np.float32)
+            found[:, band] = lu_solve(self.systems[self.bands[band]], arriving, check_finite=False)
+        return found
+
+    def reading(self, points: Points, ways: Points) -> "Reading":
+        """Flat receivers at points (p, 3) with normals (p, 3)."""
+        factors = np.zeros((len(points), self.patches.count))
+        kernels.receive(
+            np.ascontiguousarray(points), np.ascontiguousarray(ways), *self.patches.arrays, *self.blockers.arrays,
+            factors,
+        )
+        return Reading(self, np.ascontiguousarray(points), np.ascontiguousarray(ways), factors)
+
+
+@dataclass(frozen=True, eq=False)
+class Reading:
+    """Receivers in a settled set: what each patch sends them, and how they answer to a moved light."""
+
+    settled: Settled
+    points: Points
+    ways: Points
+    factors: NDArray[np.float64]
+    kept: dict[int, Single] = field(default_factory=dict)
+
+    @property
+    def response(self) -> dict[int, Single]:
+        """(p, n) by band: returned light at the receivers per direct light on the patches."""
+        if not self.kept:
+            for band, system in self.settled.systems.items():
+                right = self.settled.returned(self.factors, band)
+                self.kept[band] = np.ascontiguousarray(
+                    lu_solve(system, right.T, trans=1, check_finite=False).T, dtype=np.float32
+                )
+        return self.kept
+
+    def direct(self, sources: Sequence[Source], at_rest: bool = True) -> NDArray[np.float64]:
+        """Direct illuminance (p, sources, 3) [lx or lx s]."""
+        blockers = self.settled.blockers if at_rest else self.settled.fixed.plus(_bodies(sources))
+        found = [direct(s, self.points, self.ways, blockers)[:, None] * s.flux for s in sources]
+        return np.stack(found, axis=1) if found else np.zeros((len(self.points), 0, 3))
+
+    def light(self, sources: Sequence[Source], at_rest: bool = False) -> tuple[NDArray[np.float64], Bands]:
+        """Direct (p, sources, 3) and returned (p, 3) illuminance with the lights where they are now."""
+        first = self.settled.first_light(sources, at_rest)
+        back = np.empty((len(self.points), 3))
+        for band in range(3):
+            arriving = (first @ np.array([s.flux[band] for s in sources])).astype(np.float32)
+            back[:, band] = self.response[self.settled.bands[band]] @ arriving
+        return self.direct(sources, at_rest), back
+
+    def returned_by(self, first: NDArray[np.float64], sources: Sequence[Source]) -> NDArray[np.float64]:
+        """Returned illuminance (p, sources, 3) by each light."""
+        found = np.zeros((len(self.points), len(sources), 3))
+        for band in range(3):
+            by_light = self.response[self.settled.bands[band]] @ first.astype(np.float32)
+            found[:, :, band] = by_light * np.array([s.flux[band] for s in sources])
+        return found
+
+
+def settled(enclosure: Enclosure, sources: Sequence[Source]) -> Settled:
+    """The enclosure with the bodies of its lights entered."""
+    static = enclosure.patches
+    bodies = _body_patches(sources, enclosure.size, len(enclosure.surfaces))
+    own = _bodies(sources)
+    surfaces = enclosure.surfaces + tuple(b for s in sources for b in s.bodies)
+    if not bodies.count:
+        whole, patches, blockers = enclosure.exchange, static, enclosure.blockers
+    else:
+        patches, blockers = static.plus(bodies), enclosure.blockers.plus(own)
+        whole = np.zeros((patches.count, patches.count))
+        whole[: static.count, : static.count] = enclosure.exchange
+        kernels.shade_pairs(
+            static.count, patches.corners, patches.counts, patches.middles, patches.spread, *own.arrays, whole
+        )
+        kernels.exchange(static.count, *patches.arrays, *blockers.arrays, whole)
+    factors = (scaled(whole, patches.areas) / patches.areas[:, None]).astype(np.float32)
+    return Settled(
+        surfaces, patches, blockers, enclosure.blockers, factors, tuple(sources), static.count, enclosure.size
+    )
+
+
+def direct(source: Source, points: Points, ways: Points, blockers: Blockers) -> NDArray[np.float64]:
+    """Illuminance per lumen at points from one light; zero normals take light from everywhere alike."""
+    out = np.zeros(len(points))
+    kernels.direct(
+        np.ascontiguousarray(points),
+        np.ascontiguousarray(ways),
+        np.ascontiguousarray(source.face),
+        len(source.face),
+        source.forward,
+        source.right,
+        source.size,
+        source.fine,
+        source.coarse,
+        source.table is None,
+        NO_TABLE if source.table is None else source.table,
+        *blockers.arrays,
+        out,
+    )
+    return out
+
+
+def _bodies(sources: Sequence[Source]) -> Blockers:
+    return blockers_of(body for s in sources for body in bodies_of(s.bodies))
+
+
+def _body_patches(sources: Sequence[Source], size: float, first: int) -> Patches:
+    return patches_of([b for s in sources for b in s.bodies], size, first)

@@ -1,0 +1,100 @@
+"""Luminous faces: where light leaves, how much of it and in which directions."""
+
+import math
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.light.bounce.surfaces import Bands, Surface
+from evrant.core.solids import Points, Vector, frame_axes, unit
+
+FINE, COARSE = 32, 8
+
+
+@dataclass(frozen=True, eq=False)
+class Source:
+    """A face of convex outline that gives `flux` (3,) [lm, or lm s for flash] ahead of it.
+
+    Without `table` it shines as a uniform cosine face. With one, every point of the face shines with
+    table[angle from forward 0–180°, side 0–360°] candela per lumen. `bodies` are the surfaces of the
+    light itself, which block and return light.
+    """
+
+    name: str
+    face: Points
+    forward: Vector
+    right: Vector
+    flux: Bands
+    table: NDArray[np.float64] | None = None
+    bodies: tuple[Surface, ...] = field(default=())
+
+    @cached_property
+    def size(self) -> float:
+        """Greatest width of the face [m]."""
+        return float(2 * np.linalg.norm(self.face - self.face.mean(axis=0), axis=1).max())
+
+    @cached_property
+    def fine(self) -> Points:
+        return spread_over(self.face, FINE)
+
+    @cached_property
+    def coarse(self) -> Points:
+        return spread_over(self.face, COARSE)
+
+    @property
+    def centre(self) -> Vector:
+        return np.asarray(self.face.mean(axis=0))
+
+    def at(self, centre: Vector, aim: Vector) -> "Source":
+        """The same light elsewhere, aimed at a point; its bodies go with it."""
+        forward = unit(aim - centre)
+        right, up = frame_axes(forward)
+        old_up = np.cross(self.right, self.forward)
+
+        def moved(points: Points) -> Points:
+            local = points - self.centre
+            parts = local @ self.right, local @ old_up, local @ self.forward
+            return np.asarray(
+                centre + parts[0][:, None] * right + parts[1][:, None] * up + parts[2][:, None] * forward
+            )
+
+        bodies = tuple(replace(b, polygons=tuple(moved(p) for p in b.polygons)) for b in self.bodies)
+        return replace(self, face=moved(self.face), forward=forward, right=right, bodies=bodies)
+
+
+def spread_over(face: Points, count: int) -> Points:
+    """Points of equal weight spread over a convex polygon: a lattice of low discrepancy mapped by area."""
+    first = face[0]
+    a, b = face[1:-1] - first, face[2:] - first
+    areas = np.linalg.norm(np.cross(a, b), axis=1)
+    edges = np.concatenate([[0.0], np.cumsum(areas) / areas.sum()])
+    index = np.arange(count)
+    u, v = (index + 0.5) / count, (index * 0.6180339887498949 + 0.25) % 1.0
+    pick = np.minimum(np.searchsorted(edges, u, side="right") - 1, len(areas) - 1)
+    inner = (u - edges[pick]) / np.maximum(edges[pick + 1] - edges[pick], 1e-12)
+    reach = np.sqrt(v)
+    return np.asarray(first + reach[:, None] * ((1 - inner)[:, None] * a[pick] + inner[:, None] * b[pick]))
+
+
+def round_face(centre: Vector, forward: Vector, radius: float, count: int = 24) -> Points:
+    """A regular polygon with the area of the disc, front along `forward`."""
+    right, up = frame_axes(forward)
+    angles = np.arange(count) * (2 * np.pi / count)
+    reach = radius * math.sqrt(2 * math.pi / count / math.sin(2 * math.pi / count))
+    ring = centre + reach * (np.cos(angles)[:, None] * right + np.sin(angles)[:, None] * up)
+    return np.asarray(ring[::-1]) if _turned(ring, forward) else ring
+
+
+def square_face(centre: Vector, forward: Vector, width: float, height: float) -> Points:
+    """A rectangle, front along `forward`."""
+    right, up = frame_axes(forward)
+    ring = np.array(
+        [centre + x * width / 2 * right + y * height / 2 * up for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    )
+    return ring[::-1] if _turned(ring, forward) else ring
+
+
+def _turned(ring: Points, forward: Vector) -> bool:
+    return float(np.cross(ring[1] - ring[0], ring[2] - ring[1]) @ forward) < 0

@@ -1,0 +1,128 @@
+"""Surfaces of a set: what each polygon returns in three bands, and what it lets through.
+
+Bands are the red, green and blue of linear light; a grey surface has the same figure in all.
+"""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.light.bounce.polygons import area_of, carve, common, normal_of
+from evrant.core.solids import Points, Vector
+
+Bands = NDArray[np.float64]
+TOUCH = 2e-3
+"""Polygons nearer than this [m] touch: what one covers of the other is taken out."""
+
+
+@dataclass(frozen=True, eq=False)
+class Surface:
+    """Convex polygons of one finish. `path` is where it is described; `body` names the solid it belongs to.
+
+    `reflectance` (3,) is of the front; a sheet has a back of its own reflectance, and may let light
+    through, spread evenly (`through`, 3).
+    """
+
+    name: str
+    path: str
+    polygons: tuple[Points, ...]
+    reflectance: Bands
+    back: Bands | None = None
+    through: Bands | None = None
+    body: str = ""
+    blocks: bool = True
+    fine: float = 1.0
+    """Patches this many times as wide as the usual ones."""
+    sheds: bool = field(default=False)
+    """A light's own surface: carried along when the light moves."""
+
+    @property
+    def area(self) -> float:
+        return sum(area_of(polygon) for polygon in self.polygons)
+
+
+def grey(value: float) -> Bands:
+    """The same figure in all bands."""
+    return np.full(3, value)
+
+
+def fitted(surfaces: list[Surface]) -> list[Surface]:
+    """Surfaces without what other surfaces cover of them: a wardrobe on the floor, a window in a wall.
+
+    Where two face each other the covered parts of both go; where a sheet lies on a surface, that
+    surface's part and the sheet's back go.
+    """
+    planes = [[(normal_of(p), float(normal_of(p) @ p[0])) for p in s.polygons] for s in surfaces]
+    found = []
+    for i, one in enumerate(surfaces):
+        polygons = list(one.polygons)
+        for j, other in enumerate(surfaces):
+            if i == j or (one.body and one.body == other.body):
+                continue
+            for hole, (way, offset) in zip(other.polygons, planes[j], strict=True):
+                if _covers(one, other, i, j, polygons, way, offset):
+                    polygons = _without(polygons, hole, way, offset)
+        found.append(_with(one, polygons))
+    return found
+
+
+def _covers(one: Surface, other: Surface, i: int, j: int, polygons: list[Points], way: Vector, offset: float) -> bool:
+    """Whether `other` may lie on `one`: in the same plane, and the later or the smaller of the two."""
+    if not polygons:
+        return False
+    own = normal_of(polygons[0])
+    along = abs(float(own @ way)) > 0.9999
+    if not along or abs(float(polygons[0][0] @ way) - offset) > TOUCH:
+        return False
+    faces = float(own @ way) < 0
+    return faces or other.back is not None or (j > i and one.back is None)
+
+
+def _without(polygons: list[Points], hole: Points, way: Vector, offset: float) -> list[Points]:
+    found = []
+    for polygon in polygons:
+        up = normal_of(polygon)
+        if abs(float(up @ way)) < 0.9999 or abs(float(polygon[0] @ way) - offset) > TOUCH:
+            found.append(polygon)
+            continue
+        flat = hole - np.outer(hole @ up - float(polygon[0] @ up), up)
+        turned = flat if float(up @ way) > 0 else flat[::-1]
+        found += carve([polygon], turned) if common(polygon, turned) is not None else [polygon]
+    return found
+
+
+def _with(surface: Surface, polygons: list[Points]) -> Surface:
+    return Surface(
+        surface.name,
+        surface.path,
+        tuple(polygons),
+        surface.reflectance,
+        surface.back,
+        surface.through,
+        surface.body,
+        surface.blocks,
+        surface.fine,
+        surface.sheds,
+    )
+
+
+def hull_faces(points: Points) -> list[Points]:
+    """Faces of a convex body given as its corners, coplanar triangles joined, fronts outward."""
+    from scipy.spatial import ConvexHull  # a heavy import that only this needs
+
+    hull = ConvexHull(points)
+    planes: dict[tuple[float, ...], list[int]] = {}
+    for triangle, equation in zip(hull.simplices, hull.equations, strict=True):
+        planes.setdefault(tuple(np.round(equation, 5) + 0.0), []).extend(int(k) for k in triangle)
+    faces = []
+    for equation, corners in planes.items():
+        ring = points[sorted(set(corners))]
+        up = np.array(equation[:3])
+        middle = ring.mean(axis=0)
+        side = ring[0] - middle
+        side = side / np.linalg.norm(side)
+        other = np.cross(up, side)
+        turn = np.arctan2((ring - middle) @ other, (ring - middle) @ side)
+        faces.append(ring[np.argsort(turn)])
+    return faces
