@@ -12,9 +12,23 @@ from evrant.core.studio.gear import KINDS, Item
 
 FACTORS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "kg": 1.0, "W": 1.0, "Ws": 1.0, "s": 1.0, "A": 1.0, "stop": 1.0, "%": 1.0}
 _HEADER = re.compile(r"^([a-z_]+)(?: \[([^\]]+)\])?$")
-WORDS = {"id", "name", "notes", "material", "system", "supply", "form", "use", "surface"}
-WHOLE = {"base_iso", "rolls"}
-YES = {"grid"}
+WORDS = {
+    "id",
+    "name",
+    "notes",
+    "material",
+    "system",
+    "supply",
+    "form",
+    "use",
+    "surface",
+    "steps",
+    "technology",
+    "flicker",
+    "umbrella",
+}
+WHOLE = {"base_iso", "rolls", "layers"}
+YES = {"grid", "fan"}
 
 
 class CatalogueFault(ValueError):

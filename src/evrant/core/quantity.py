@@ -184,6 +184,20 @@ LRV = Quantity(
     "%",
 )
 
+_LIGHT = _spreads(Spread(0, 0.05), Spread(0, 0.05), Spread(0, 0.15), Spread(0, 0.25), Spread(0, 0.5))
+FLUX = Quantity("luminous flux", "lm", 0.1, 1_000_000.0, "maker", _LIGHT, "lm")
+ILLUMINANCE = Quantity("illuminance", "lx", 0.0, 200_000.0, "maker", _LIGHT, "lx")
+LIGHT_DOSE = Quantity("luminous exposure", "lx s", 0.01, 100_000.0, "maker", _LIGHT, "lx·s")
+KELVIN = Quantity(
+    "colour temperature",
+    "K",
+    1500.0,
+    25000.0,
+    "maker",
+    _spreads(Spread(50), Spread(50), Spread(200), Spread(300), Spread(600)),
+    "K",
+)
+
 RoomLength = Annotated[Figure, ROOM_LENGTH]
 Opening = Annotated[Figure, OPENING]
 Distance = Annotated[Figure, DISTANCE]
@@ -203,3 +217,7 @@ Power = Annotated[Figure, POWER]
 Current = Annotated[Figure, CURRENT]
 Seconds = Annotated[Figure, SECONDS]
 ReflectanceValue = Annotated[Figure, LRV]
+Flux = Annotated[Figure, FLUX]
+Illuminance = Annotated[Figure, ILLUMINANCE]
+LightDose = Annotated[Figure, LIGHT_DOSE]
+Kelvin = Annotated[Figure, KELVIN]

@@ -5,16 +5,21 @@ Every studio holds its own copy of an item, so the file alone gives the same led
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from evrant.core.base import Model, Name, Note, Slug
 from evrant.core.quantity import (
     Efficiency,
     Energy,
+    Flux,
     FNumber,
     Focal,
     GearLength,
     GuideNumber,
+    Illuminance,
+    Kelvin,
+    LightDose,
     Load,
     Mass,
     Power,
@@ -45,6 +50,32 @@ class _Item(Model):
     def called(self) -> str:
         """The name as it stands inside a sentence: “light stand 2.2 m”, but “LED head”."""
         return self.name if self.name[1:2].isupper() else self.name[:1].lower() + self.name[1:]
+
+
+Angles = Annotated[tuple[float, ...], Field(min_length=2, max_length=361)]
+
+
+class Distribution(Model):
+    """A measured spread of light, type C: candelas by vertical angle (0° along the axis) and by side.
+
+    The table is for the whole lamp as measured; `lumens` is what it sums to. `sha256` names the file it came from.
+    """
+
+    sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+    lumens: Annotated[float, Field(gt=0, le=10_000_000)]
+    vertical: Angles
+    horizontal: Annotated[tuple[float, ...], Field(min_length=1, max_length=361)]
+    candela: tuple[tuple[Annotated[float, Field(ge=0, le=1e9)], ...], ...] = Field(max_length=361)
+    width: Annotated[float, Field(ge=0, le=20)] = 0.0
+    height: Annotated[float, Field(ge=0, le=20)] = 0.0
+
+    @model_validator(mode="after")
+    def _square(self) -> "Distribution":
+        if len(self.candela) != len(self.horizontal) or any(len(r) != len(self.vertical) for r in self.candela):
+            raise PydanticCustomError("distribution", "The table needs one row a side and one figure an angle.")
+        if any(b <= a for a, b in zip(self.vertical, self.vertical[1:], strict=False)):
+            raise PydanticCustomError("distribution", "The vertical angles must rise.")
+        return self
 
 
 class Camera(_Item):
@@ -79,6 +110,7 @@ class Backdrop(_Item):
     length: GearLength | None = Field(None, title="Length that can hang and sweep")
     roll_diameter: GearLength | None = Field(None, title="Roll diameter")
     reflectance: ReflectanceValue | None = Field(None, title="Reflectance")
+    colour: Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")] | None = Field(None, title="Colour")
     fullness: Annotated[float, Field(ge=1, le=4)] | None = Field(
         None, title="Fullness of folds (1: flat)", json_schema_extra={"show": "×"}
     )
@@ -122,10 +154,18 @@ class Flash(_Item):
     energy: Energy | None = Field(None, title="Stored energy at full power")
     guide_number: GuideNumber | None = Field(None, title="Guide number at ISO 100")
     guide_measured: bool = Field(False, title="Guide number measured by yourself")
+    dose: LightDose | None = Field(None, title="Measured: lux-seconds at one metre, full power, own reflector")
     lowest_power: Annotated[float, Field(gt=0, le=1)] | None = Field(
         None, title="Lowest power, as a share of full", json_schema_extra={"show": "fraction"}
     )
+    steps: Literal["whole stops", "halves", "thirds", "tenths"] | None = Field(None, title="Power is set in")
     modelling: Power | None = Field(None, title="Modelling lamp")
+    kelvin: Kelvin | None = Field(None, title="Colour temperature")
+    beam: Annotated[float, Field(ge=5, le=180)] | None = Field(
+        None, title="Beam of its own reflector (zoom), edge to edge", json_schema_extra={"show": "°"}
+    )
+    duration: Seconds | None = Field(None, title="Flash duration t0.1 at full power")
+    lowest_duration: Seconds | None = Field(None, title="Flash duration t0.1 at lowest power")
     recycle: Seconds | None = Field(None, title="Recycle time at full power")
     fired: Literal["radio", "optical slave", "cable", "camera shoe"] | None = Field(None, title="Fired by")
     supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
@@ -134,16 +174,32 @@ class Flash(_Item):
 
 
 class Lamp(_Item):
-    """A continuous light."""
+    """A continuous light: panel, spot, tube, bulb, screen."""
 
     kind: Literal["lamp"] = "lamp"
+    form: Literal["spot", "panel", "tube", "bulb", "ring", "screen"] | None = Field(None, title="Form")
     power: Power | None = Field(None, title="Draws")
-    lumens: Annotated[float, Field(gt=0, le=1_000_000)] | None = Field(
-        None, title="Luminous flux", json_schema_extra={"show": "lm"}
+    lumens: Flux | None = Field(None, title="Luminous flux")
+    technology: Literal["LED", "compact fluorescent", "filament"] | None = Field(None, title="How it makes light")
+    equivalent: Power | None = Field(None, title="Sold as like a filament bulb of")
+    lux: Illuminance | None = Field(None, title="Or: illuminance on its axis")
+    lux_at: GearLength | None = Field(None, title="… measured at")
+    beam: Annotated[float, Field(ge=5, le=180)] | None = Field(
+        None, title="Beam, edge to edge", json_schema_extra={"show": "°"}
     )
+    kelvin: Kelvin | None = Field(None, title="Colour temperature")
+    colour: Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")] | None = Field(None, title="Coloured light")
+    dims_to: Annotated[float, Field(gt=0, le=1)] | None = Field(
+        None, title="Dims to, as a share of full", json_schema_extra={"show": "fraction"}
+    )
+    flicker: Literal["none", "with the mains"] | None = Field(None, title="Flickers")
+    fan: bool = Field(False, title="Has a fan that can be heard")
     supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
     diameter: GearLength | None = Field(None, title="Diameter")
+    width: GearLength | None = Field(None, title="Luminous face, width")
+    height: GearLength | None = Field(None, title="Luminous face, height")
     length: GearLength | None = Field(None, title="Length")
+    distribution: Distribution | None = None
 
 
 class Modifier(_Item):
@@ -170,10 +226,27 @@ class Modifier(_Item):
     depth: GearLength | None = Field(None, title="Depth")
     efficiency: Efficiency | None = Field(None, title="Share of the light that leaves the face")
     loss: Stops | None = Field(None, title="Loss against the head's own reflector")
+    umbrella: Literal["white, bounced", "silver, bounced", "shoot-through", "reverse with diffuser"] | None = Field(
+        None, title="An umbrella: how it is used"
+    )
+    layers: Annotated[int, Field(ge=0, le=4)] | None = Field(None, title="Diffusion layers")
     grid: bool = Field(False, title="Grid in front")
+    grid_angle: Annotated[float, Field(ge=5, le=90)] | None = Field(
+        None, title="Grid cuts off at, from the axis", json_schema_extra={"show": "°"}
+    )
     beam: Annotated[float, Field(ge=2, le=180)] | None = Field(
         None, title="Beam, edge to edge", json_schema_extra={"show": "°"}
     )
+
+
+class Gel(_Item):
+    """A coloured sheet in front of a lamp."""
+
+    kind: Literal["gel"] = "gel"
+    shift: Annotated[float, Field(ge=-500, le=500)] | None = Field(
+        None, title="Shift (plus: warmer)", json_schema_extra={"show": "mired"}
+    )
+    loss: Stops | None = Field(None, title="Light lost")
 
 
 class Stand(_Item):
@@ -196,6 +269,8 @@ class Board(_Item):
 
     kind: Literal["board"] = "board"
     surface: Literal["white", "silver", "black", "translucent"] | None = Field(None, title="Surface")
+    reflectance: ReflectanceValue | None = Field(None, title="Reflectance, measured")
+    through: Efficiency | None = Field(None, title="Share of light let through, measured")
     width: GearLength | None = Field(None, title="Width")
     height: GearLength | None = Field(None, title="Height")
 
@@ -242,7 +317,7 @@ class Part(_Item):
 
 
 Item = Annotated[
-    Camera | Lens | Backdrop | Holder | Flash | Lamp | Modifier | Stand | Board | Table | Lead | Part,
+    Camera | Lens | Backdrop | Holder | Flash | Lamp | Modifier | Gel | Stand | Board | Table | Lead | Part,
     Field(discriminator="kind"),
 ]
 KINDS: dict[str, type[_Item]] = {
@@ -253,6 +328,7 @@ KINDS: dict[str, type[_Item]] = {
     "flash": Flash,
     "lamp": Lamp,
     "modifier": Modifier,
+    "gel": Gel,
     "stand": Stand,
     "board": Board,
     "table": Table,

@@ -17,6 +17,9 @@ from evrant.core.quantity import (
     Current,
     Distance,
     Figure,
+    Flux,
+    Illuminance,
+    Kelvin,
     Load,
     Opening,
     Power,
@@ -270,6 +273,7 @@ class Window(_OnWall):
     height: Opening | None = Field(None, title="Height of the glass")
     faces: Compass | None = Field(None, title="Faces")
     blackout: Literal["not needed", "needed", "in place"] = Field("not needed", title="Blackout")
+    daylight: Illuminance | None = Field(None, title="Daylight on the glass outside")
 
 
 class Circuit(Model):
@@ -308,6 +312,9 @@ class Box(Model):
     moves: Literal["stays", "may be pushed aside", "can be moved out"] = Field("stays", title="For a session it")
     keep_free: Distance | None = Field(None, title="Must stay usable: free depth in front")
     front: Side | None = Field(None, title="Its front looks towards")
+    finish: Finish = Finish()
+    lumens: Flux | None = Field(None, title="A lamp: its luminous flux")
+    kelvin: Kelvin | None = Field(None, title="A lamp: its colour temperature")
 
     @model_validator(mode="before")
     @classmethod
@@ -374,6 +381,7 @@ class Room(Model):
     footprint: Footprint | None = None
     height: RoomLength | None = Field(None, title="Ceiling height (of its flat part)")
     floor: Floor | None = Field(None, title="Floor")
+    floor_finish: Finish = Finish()
     ceiling: Finish = Finish()
     walls: tuple[Wall, ...] = Field((), max_length=40)
     doors: tuple[Door, ...] = Field((), max_length=20)

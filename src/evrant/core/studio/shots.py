@@ -35,6 +35,7 @@ Pattern = Literal[
     "practicals",
     "window and reflector",
 ]
+Contrast = Literal["flat", "soft", "medium", "strong"]
 Shift = Annotated[float, Field(ge=-10, le=10)]
 Iso = Annotated[int, Field(ge=12, le=102400)]
 Shutter = Annotated[float, Field(ge=1 / 16000, le=3600)]
@@ -51,6 +52,8 @@ class Subject(Model):
     width: BodyLength | None = Field(None, title="Width")
     depth: BodyLength | None = Field(None, title="Depth")
     base: Distance | None = Field(None, title="Stands on something this high")
+    glasses: bool = Field(False, title="Wears glasses")
+    shine: Literal["matt", "satin", "mirror-like"] = Field("matt", title="Surface")
     across: Shift = Field(0.0, title="To its left of the mark", json_schema_extra={"show": "length"})
     ahead: Shift = Field(0.0, title="In front of the mark", json_schema_extra={"show": "length"})
 
@@ -73,6 +76,15 @@ class Shot(Model):
     aperture: FNumber | None = Field(None, title="Aperture")
     iso: Iso | None = Field(None, title="ISO")
     shutter: Shutter | None = Field(None, title="Shutter time", json_schema_extra={"show": "time"})
+    frames: Literal["24", "25", "30", "50", "60"] | None = Field(None, title="Video: frames a second")
+    dark_filter: Annotated[float, Field(ge=0, le=15)] = Field(
+        0.0, title="Neutral filter on the lens", json_schema_extra={"show": "stop"}
+    )
+    balance: Literal["fixed", "automatic"] = Field("fixed", title="White balance")
+    contrast: Contrast | None = Field(None, title="Contrast wanted on the face")
+    around: Literal["dark", "room lamps on", "daylight", "daylight and room lamps"] = Field(
+        "dark", title="Light in the room besides"
+    )
     background_gap: WishLength | None = Field(None, title="Least distance to the background")
     blur: Literal["background sharp", "background soft"] | None = Field(None, title="Background wanted")
     tone: Tone | None = Field(None, title="Background tone")

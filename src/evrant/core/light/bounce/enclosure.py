@@ -23,6 +23,7 @@ from evrant.core.solids import Points
 
 Single = NDArray[np.float32]
 ROWS_WITHIN = 2e-4
+CLOSE = 36
 NO_TABLE = np.zeros((2, 1))
 
 
@@ -132,35 +133,43 @@ class Settled:
             out[:, passing] += (factors[:, twin[passing]] * through[twin[passing]]).astype(np.float32)
         return np.asarray(out, dtype=np.float32)
 
+    def before(self, sources: Sequence[Source], index: int) -> Blockers:
+        """What may stand in the way of one light: everything but its own body, which is behind its face."""
+        others = _bodies([s for k, s in enumerate(sources) if k != index])
+        return self.fixed.plus(others) if len(others.counts) else self.fixed
+
     def first_light(self, sources: Sequence[Source], at_rest: bool = True) -> NDArray[np.float64]:
         """Direct illuminance per lumen (n, sources) on every patch, scaled so that each lumen lands.
 
         Not at rest: the bodies of moved lights shade from where they are now.
         """
         patches = self.patches
-        blockers = self.blockers if at_rest else self.fixed.plus(_bodies(sources))
         ahead = patches if at_rest else self._carried(sources)
         spots, owner = ahead.spots
         ways = ahead.normals[owner]
         weights = 1.0 / patches.counts
         found = np.zeros((patches.count, len(sources)))
         for s, source in enumerate(sources):
+            blockers = self.before(sources, s)
             light = direct(source, spots, ways, blockers)
             mean = np.bincount(owner, light, minlength=patches.count) * weights
             near = np.linalg.norm(ahead.middles - source.centre, axis=1) < 2.5 * ahead.spread + source.size / 2
-            for i in np.flatnonzero(near & (mean > 0)):
-                mean[i] = self._finer(source, ahead, int(i), blockers)
+            close = np.flatnonzero(near & (mean > 0))
+            if close.size:
+                mean[close] = self._finer(source, ahead, close, blockers)
             landed = float(mean @ patches.areas)
             found[:, s] = mean * (min(max(1.0 / landed, 0.8), 1.25) if landed > 1e-9 else 0.0)
         return found
 
-    def _finer(self, source: Source, patches: Patches, index: int, blockers: Blockers) -> float:
-        """Mean direct light on a patch close to its source, from 36 points."""
-        from evrant.core.light.bounce.sources import spread_over
-
-        spots = spread_over(patches.rings[index], 36)
-        ways = np.repeat(patches.normals[index][None], 36, axis=0)
-        return float(direct(source, spots, ways, blockers).mean())
+    def _finer(
+        self, source: Source, patches: Patches, close: NDArray[np.int64], blockers: Blockers
+    ) -> NDArray[np.float64]:
+        """Mean direct light on patches close to their source, from 36 points each."""
+        spots = np.empty((len(close), CLOSE, 3))
+        for row, i in enumerate(close):
+            kernels.spread_points(patches.corners[i], patches.counts[i], CLOSE, spots[row])
+        ways = np.repeat(patches.normals[close], CLOSE, axis=0)
+        return direct(source, spots.reshape(-1, 3), ways, blockers).reshape(-1, CLOSE).mean(axis=1)
 
     def _carried(self, sources: Sequence[Source]) -> Patches:
         """Patches with those of the lights' bodies where the lights are now."""
@@ -210,10 +219,12 @@ class Reading:
                 )
         return self.kept
 
-    def direct(self, sources: Sequence[Source], at_rest: bool = True) -> NDArray[np.float64]:
+    def direct(self, sources: Sequence[Source]) -> NDArray[np.float64]:
         """Direct illuminance (p, sources, 3) [lx or lx s]."""
-        blockers = self.settled.blockers if at_rest else self.settled.fixed.plus(_bodies(sources))
-        found = [direct(s, self.points, self.ways, blockers)[:, None] * s.flux for s in sources]
+        found = [
+            direct(one, self.points, self.ways, self.settled.before(sources, s))[:, None] * one.flux
+            for s, one in enumerate(sources)
+        ]
         return np.stack(found, axis=1) if found else np.zeros((len(self.points), 0, 3))
 
     def light(self, sources: Sequence[Source], at_rest: bool = False) -> tuple[NDArray[np.float64], Bands]:
@@ -223,7 +234,7 @@ class Reading:
         for band in range(3):
             arriving = (first @ np.array([s.flux[band] for s in sources])).astype(np.float32)
             back[:, band] = self.response[self.settled.bands[band]] @ arriving
-        return self.direct(sources, at_rest), back
+        return self.direct(sources), back
 
     def returned_by(self, first: NDArray[np.float64], sources: Sequence[Source]) -> NDArray[np.float64]:
         """Returned illuminance (p, sources, 3) by each light."""

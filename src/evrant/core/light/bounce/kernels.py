@@ -3,7 +3,7 @@ the exchange of every pair of patches.
 
 Arrays: corners (n, 8, 3) with counts (n,), normals, middles (n, 3), spread = greatest distance of a
 corner from the middle (n,), areas (n,). `Blockers` come as bodies (spheres and the range of their
-polygons) and polygons (corners, counts, normals, offsets).
+polygons) and polygons, with a third figure 1 for a convex solid) and polygons (corners, counts, normals, offsets).
 
 References:
 [1] Lambert's contour formula for the configuration factor of a polygon, any text on radiant exchange.
@@ -25,7 +25,7 @@ FAR = 3.0
 @compiled
 def contour(px: float, py: float, pz: float, nx: float, ny: float, nz: float, corners: Array, count: int) -> float:
     """Configuration factor of a polygon for a flat receiver at p with normal n, cut at its horizon [1]."""
-    kept = np.empty((17, 3))
+    kept = np.empty((40, 3))
     used = 0
     ax, ay, az = corners[count - 1, 0] - px, corners[count - 1, 1] - py, corners[count - 1, 2] - pz
     above = ax * nx + ay * ny + az * nz
@@ -124,6 +124,23 @@ def blocked(
         t = min(max(t, 0.0), 1.0)
         ex, ey, ez = ox - t * dx, oy - t * dy, oz - t * dz
         if ex * ex + ey * ey + ez * ez > spheres[b, 3] * spheres[b, 3]:
+            continue
+        if ranges[b, 2] == 1:
+            start, end = 0.0, 1.0
+            for k in range(ranges[b, 0], ranges[b, 1]):
+                before = normals[k, 0] * px + normals[k, 1] * py + normals[k, 2] * pz - offsets[k]
+                after = normals[k, 0] * qx + normals[k, 1] * qy + normals[k, 2] * qz - offsets[k]
+                if before >= -1e-6 and after >= -1e-6:
+                    end = -1.0
+                    break
+                if before > 0.0:
+                    start = max(start, before / (before - after))
+                elif after > 0.0:
+                    end = min(end, before / (before - after))
+                if start >= end:
+                    break
+            if start < end:
+                return True
             continue
         for k in range(ranges[b, 0], ranges[b, 1]):
             nx, ny, nz = normals[k, 0], normals[k, 1], normals[k, 2]
@@ -331,19 +348,23 @@ def receive(
     offsets: Array,
     out: Array,
 ) -> None:
-    """Configuration factor of every patch for flat receivers at points with normals `ways`."""
+    """Configuration factor of every patch for flat receivers at points with normals `ways`; solid angle / π for
+    receivers with no normal, which take light from everywhere alike."""
     q = np.empty(3)
     for r in range(len(points)):
         p, way = points[r], ways[r]
+        flat = way[0] != 0.0 or way[1] != 0.0 or way[2] != 0.0
         for j in range(len(areas)):
             out[r, j] = 0.0
             dx, dy, dz = middles[j, 0] - p[0], middles[j, 1] - p[1], middles[j, 2] - p[2]
             up = way[0] * dx + way[1] * dy + way[2] * dz
             down = -(normals[j, 0] * dx + normals[j, 1] * dy + normals[j, 2] * dz)
-            if up < -spread[j] or down <= 1e-9:
+            if (flat and up < -spread[j]) or down <= 1e-9:
                 continue
             far = dx * dx + dy * dy + dz * dz
-            if far > 36.0 * spread[j] * spread[j] and up > spread[j]:
+            if not flat:
+                value = solid_angle(p, corners[j], counts[j]) / np.pi
+            elif far > 36.0 * spread[j] * spread[j] and up > spread[j]:
                 value = areas[j] * up * down / (np.pi * far * far)
             else:
                 value = contour(p[0], p[1], p[2], way[0], way[1], way[2], corners[j], counts[j])
@@ -402,6 +423,44 @@ def surround(
         pull(p, corners[j], counts[j], ways[j])
         ways[j] *= share
         angles[j] = share * solid_angle(p, corners[j], counts[j]) / np.pi
+
+
+@compiled
+def spread_points(ring: Array, total: int, count: int, out: Array) -> None:
+    """`count` points of equal weight over a convex polygon of `total` corners: a lattice of low discrepancy
+    mapped by area."""
+    edges = np.empty(total - 1)
+    edges[0] = 0.0
+    for k in range(1, total - 1):
+        a, b = ring[k] - ring[0], ring[k + 1] - ring[0]
+        c = np.cross(a, b)
+        edges[k] = edges[k - 1] + np.sqrt((c * c).sum())
+    whole = edges[total - 2]
+    for i in range(count):
+        u, v = (i + 0.5) / count * whole, (i * 0.6180339887498949 + 0.25) % 1.0
+        k = 1
+        while k < total - 2 and edges[k] < u:
+            k += 1
+        inner = (u - edges[k - 1]) / max(edges[k] - edges[k - 1], 1e-300)
+        reach = np.sqrt(v)
+        for c in range(3):
+            a, b = ring[k, c] - ring[0, c], ring[k + 1, c] - ring[0, c]
+            out[i, c] = ring[0, c] + reach * ((1.0 - inner) * a + inner * b)
+
+
+@compiled
+def newell(ring: Array) -> Array:
+    """Twice the area of a flat polygon along its normal."""
+    total = np.zeros(3)
+    n = len(ring)
+    for k in range(n):
+        m = k + 1 if k + 1 < n else 0
+        ax, ay, az = ring[k, 0] - ring[0, 0], ring[k, 1] - ring[0, 1], ring[k, 2] - ring[0, 2]
+        bx, by, bz = ring[m, 0] - ring[0, 0], ring[m, 1] - ring[0, 1], ring[m, 2] - ring[0, 2]
+        total[0] += ay * bz - az * by
+        total[1] += az * bx - ax * bz
+        total[2] += ax * by - ay * bx
+    return total
 
 
 @compiled

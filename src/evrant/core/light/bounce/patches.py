@@ -109,7 +109,7 @@ def patches_of(surfaces: Sequence[Surface], size: float, first: int = 0) -> Patc
     here = 0
     for number, surface in enumerate(surfaces, start=first):
         for polygon in surface.polygons:
-            rings, sizes = _no_wider(*grid(polygon, size * surface.fine))
+            rings, sizes = _no_wider(*grid(polygon, min(size * surface.fine, surface.widest)))
             n = len(sizes)
             clear = surface.through if surface.through is not None else np.zeros(3)
             sides = [(rings, surface.reflectance, np.full(n, -1))]
@@ -162,7 +162,8 @@ def turned_over(rings: Points, counts: Whole) -> Points:
 
 @dataclass(frozen=True, eq=False)
 class Blockers:
-    """Bodies light cannot pass: spheres (b, 4) with the ranges (b, 2) of their polygons."""
+    """Bodies light cannot pass: spheres (b, 4) with the ranges (b, 3) of their polygons and whether
+    they are convex solids."""
 
     spheres: Points
     ranges: Whole
@@ -178,7 +179,7 @@ class Blockers:
     def plus(self, other: "Blockers") -> "Blockers":
         return Blockers(
             np.concatenate([self.spheres, other.spheres]),
-            np.concatenate([self.ranges, other.ranges + len(self.counts)]),
+            np.concatenate([self.ranges, other.ranges + np.array([len(self.counts), len(self.counts), 0])]),
             np.concatenate([self.corners, other.corners]),
             np.concatenate([self.counts, other.counts]),
             np.concatenate([self.normals, other.normals]),
@@ -186,22 +187,24 @@ class Blockers:
         )
 
 
-def blockers_of(bodies: Iterable[Sequence[Points]]) -> Blockers:
-    """Each body as its polygons, in a sphere round it."""
-    spheres, ranges, polygons = [], [], []
-    for body in bodies:
+def blockers_of(bodies: Iterable[tuple[Sequence[Points], bool]]) -> Blockers:
+    """Each body as its polygons, in a sphere round it; convex solids are marked so."""
+    spheres: list[list[float]] = []
+    ranges: list[list[int]] = []
+    polygons: list[Points] = []
+    for body, convex in bodies:
         if not body:
             continue
         cloud = np.vstack(list(body))
         centre = (cloud.min(axis=0) + cloud.max(axis=0)) / 2
         spheres.append([*centre, float(np.linalg.norm(cloud - centre, axis=1).max()) + 1e-6])
-        ranges.append([len(polygons), len(polygons) + len(body)])
+        ranges.append([len(polygons), len(polygons) + len(body), int(convex)])
         polygons += list(body)
     corners, counts = packed(polygons)
     normals = np.array([normal_of(p) for p in polygons]).reshape(-1, 3)
     return Blockers(
         np.array(spheres).reshape(-1, 4),
-        np.array(ranges, dtype=np.int64).reshape(-1, 2),
+        np.array(ranges, dtype=np.int64).reshape(-1, 3),
         corners,
         counts,
         normals,
@@ -209,23 +212,26 @@ def blockers_of(bodies: Iterable[Sequence[Points]]) -> Blockers:
     )
 
 
-def bodies_of(surfaces: Sequence[Surface]) -> list[list[Points]]:
-    """What blocks: solids and sheets whole; of the shell what stands in front of another part of it."""
+def bodies_of(surfaces: Sequence[Surface]) -> list[tuple[list[Points], bool]]:
+    """What blocks, and whether it is a convex solid: solids and sheets whole; of the shell what stands in
+    front of another part of it."""
     bodies: dict[str, list[Points]] = {}
     shell: list[Points] = []
+    sheets = set()
     for number, surface in enumerate(surfaces):
         if not surface.blocks:
             shell += list(surface.polygons)
         elif surface.back is not None or not surface.body:
             for i, polygon in enumerate(surface.polygons):
                 bodies[f"{number} {i}"] = [polygon]
+                sheets.add(f"{number} {i}")
         else:
             bodies.setdefault(surface.body, []).extend(surface.polygons)
-    found = list(bodies.values())
+    found = [(body, name not in sheets) for name, body in bodies.items()]
     if shell:
         cloud = np.vstack(shell)
         for polygon in shell:
             up = normal_of(polygon)
             if float(((cloud - polygon[0]) @ up).min()) < -0.01:
-                found.append([polygon])
+                found.append(([polygon], False))
     return found

@@ -3,13 +3,14 @@
 A polygon is an (n, 3) array of corners [m], counter-clockwise seen from its front.
 """
 
+import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
 
 from numpy.typing import NDArray
 
-from evrant.core.light.bounce.kernels import cells
+from evrant.core.light.bounce.kernels import cells, newell
 from evrant.core.solids import Points, Vector, unit
 
 EDGE = 1e-6
@@ -19,14 +20,13 @@ LEAST = 1e-5
 
 def normal_of(polygon: Points) -> Vector:
     """Unit normal on the front (Newell's method)."""
-    ring = np.roll(polygon, -1, axis=0)
-    return unit(np.cross(polygon, ring).sum(axis=0))
+    return unit(newell(np.ascontiguousarray(polygon, dtype=float)))
 
 
 def area_of(polygon: Points) -> float:
     """Area [m²]."""
-    ring = np.roll(polygon, -1, axis=0)
-    return float(np.linalg.norm(np.cross(polygon, ring).sum(axis=0)) / 2)
+    way = newell(np.ascontiguousarray(polygon, dtype=float))
+    return math.sqrt(float(way @ way)) / 2
 
 
 def centroid_of(polygon: Points) -> Vector:

@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.light.bounce.kernels import spread_points
 from evrant.core.light.bounce.surfaces import Bands, Surface
 from evrant.core.solids import Points, Vector, frame_axes, unit
 
@@ -65,17 +66,10 @@ class Source:
 
 
 def spread_over(face: Points, count: int) -> Points:
-    """Points of equal weight spread over a convex polygon: a lattice of low discrepancy mapped by area."""
-    first = face[0]
-    a, b = face[1:-1] - first, face[2:] - first
-    areas = np.linalg.norm(np.cross(a, b), axis=1)
-    edges = np.concatenate([[0.0], np.cumsum(areas) / areas.sum()])
-    index = np.arange(count)
-    u, v = (index + 0.5) / count, (index * 0.6180339887498949 + 0.25) % 1.0
-    pick = np.minimum(np.searchsorted(edges, u, side="right") - 1, len(areas) - 1)
-    inner = (u - edges[pick]) / np.maximum(edges[pick + 1] - edges[pick], 1e-12)
-    reach = np.sqrt(v)
-    return np.asarray(first + reach[:, None] * ((1 - inner)[:, None] * a[pick] + inner[:, None] * b[pick]))
+    """Points of equal weight spread over a convex polygon."""
+    out = np.empty((count, 3))
+    spread_points(np.ascontiguousarray(face, dtype=float), len(face), count, out)
+    return out
 
 
 def round_face(centre: Vector, forward: Vector, radius: float, count: int = 24) -> Points:

@@ -33,7 +33,9 @@ class Surface:
     body: str = ""
     blocks: bool = True
     fine: float = 1.0
-    """Patches this many times as wide as the usual ones."""
+    """Patches this many times as wide as the usual ones …"""
+    widest: float = 9.0
+    """… but no wider than this [m]."""
     sheds: bool = field(default=False)
     """A light's own surface: carried along when the light moves."""
 
@@ -103,6 +105,7 @@ def _with(surface: Surface, polygons: list[Points]) -> Surface:
         surface.body,
         surface.blocks,
         surface.fine,
+        surface.widest,
         surface.sheds,
     )
 

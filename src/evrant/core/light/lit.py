@@ -1,0 +1,447 @@
+"""A set in its light: what each light gives at the subject, directly and by way of the room, at full power;
+the powers that suit the shot; and every figure that follows from them.
+
+Amounts are lx s for flash and lx for continuous light until they are joined as exposures.
+"""
+
+import math
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.light import photometry as ph
+from evrant.core.light.bounce.enclosure import Reading, Settled, settled
+from evrant.core.light.bounce.sources import Source, round_face, square_face
+from evrant.core.light.colour import bands_of, luminance
+from evrant.core.light.emission import DAYLIGHT, Emission, Missing, emission
+from evrant.core.light.spread import everywhere
+from evrant.core.light.surroundings import Surroundings, surroundings, window_face
+from evrant.core.memo import Memo
+from evrant.core.scene import Light, Scene
+from evrant.core.solids import Points, Vector, frame_axes, unit
+from evrant.core.studio.gear import Flash, Gel, Lamp
+from evrant.core.studio.room import value
+from evrant.core.tables import finishes
+from evrant.core.tables.countries import MAINS
+
+Kind = Literal["flash", "steady", "around"]
+LEDGER_PATCHES, PAGE_PATCHES = 140, 1000
+ROLE_STOPS = {"key": 0.0, "ring light": 0.0, "fill": -1.5, "under-light": -1.0, "hair light": -0.5, "rim": 0.0}
+"""Stops over the key at which a light is set where no power is given; common practice, no source."""
+FIRST = ("key", "ring light", "top light", "under-light", "practical", "fill")
+SIDE = 45.0
+"""The two normals contrast is told by: so far round from the nose line, to the key's side and away [degrees]."""
+STEPS = {"whole stops": 1.0, "halves": 2.0, "thirds": 3.0, "tenths": 10.0}
+_LIT: Memo["Lit"] = Memo(48_000_000, lambda lit: lit.weight)
+_SETTLED: Memo[Settled] = Memo(96_000_000, lambda s: 200_000 + 16 * s.patches.count**2)
+
+
+@dataclass(frozen=True, eq=False)
+class Beam:
+    """One source of light in a set: a light of it, a window, a lamp of the room."""
+
+    name: str
+    path: str
+    kind: Kind
+    source: Source
+    emission: Emission | None = None
+    role: str = ""
+
+    @property
+    def light(self) -> Light | None:
+        return self.emission.light if self.emission else None
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """Receivers with names: each is a row, or several, of the reading."""
+
+    points: Points
+    ways: Points
+    at: dict[str, slice]
+
+
+@dataclass(frozen=True, eq=False)
+class Lit:
+    """Light at the receivers by source: `direct` and `returned` (rows, sources, 3) at full power."""
+
+    scene: Scene
+    beams: tuple[Beam, ...]
+    missing: tuple[Missing, ...]
+    rows: Rows
+    direct: NDArray[np.float64]
+    returned: NDArray[np.float64]
+    settled: Settled | None
+    reading: Reading | None
+    first: NDArray[np.float64] | None
+    around: Surroundings | Missing
+    weight: int = field(default=100_000)
+
+    @property
+    def whole(self) -> NDArray[np.float64]:
+        """(rows, sources, 3), direct and returned."""
+        return self.direct + self.returned
+
+    def row(self, name: str) -> int:
+        return self.rows.at[name].start
+
+    def dome(self, name: str, part: NDArray[np.float64]) -> NDArray[np.float64]:
+        """An ideal dome from its three rows (all round, ahead, behind): (sources, 3)."""
+        rows = part[self.rows.at[name]]
+        return np.asarray((rows[0] + rows[1] - rows[2]) / 2)
+
+    @cached_property
+    def key(self) -> int | None:
+        """Number of the light the picture is exposed for."""
+        for role in FIRST:
+            for i, beam in enumerate(self.beams):
+                if beam.kind != "around" and beam.role == role:
+                    return i
+        return None
+
+    @cached_property
+    def powers(self) -> NDArray[np.float64]:
+        """Share of full power each source is set to; 1 for what is not set."""
+        return np.array([self._power(i) for i in range(len(self.beams))])
+
+    def _power(self, index: int) -> float:
+        beam = self.beams[index]
+        if beam.light is None or beam.emission is None:
+            return 1.0
+        if beam.light.place.power is not None:
+            return beam.light.place.power
+        wish = self.wish(index)
+        return wish if wish is None else settable(beam.light.head, wish)  # type: ignore[return-value]
+
+    def wish(self, index: int) -> float:
+        """Share of full power that gives a light what its role asks for; 1 where nothing asks."""
+        needed = self.needed
+        if needed is None:
+            return 1.0
+        beam = self.beams[index]
+        if beam.kind == "steady":
+            return 1.0
+        got = self.measured(index)
+        stops = ROLE_STOPS.get(beam.role)
+        if beam.role == "background light":
+            return self._for_tone(index, needed)
+        if got <= 0 or (stops is None and index != self.key):
+            return 1.0
+        return float(needed * 2 ** (stops or 0.0) / got)
+
+    def _for_tone(self, index: int, needed: float) -> float:
+        """Background lights share what its tone asks for beyond what the others bring there."""
+        tone = background_wish(self.scene)
+        if "ground" not in self.rows.at or tone is None:
+            return 1.0
+        own = [i for i, b in enumerate(self.beams) if b.role == "background light" and b.kind == "flash"]
+        grey = self.ground_reflectance
+        mean = float(luminance(self.whole[self.rows.at["ground"], index].mean(axis=0)))
+        if not grey or mean <= 0 or index not in own:
+            return 1.0
+        wanted = needed * (ph.FLAT / ph.DOME) * tone / grey
+        return max(wanted / len(own) / mean, 1e-4)
+
+    @property
+    def ground_reflectance(self) -> float | None:
+        item = self.scene.backdrop
+        if item is not None:
+            return item.reflectance.value / 100 if item.reflectance else None
+        if self.scene.bare_wall is None or self.scene.walls is None:
+            return None
+        finish = self.scene.room.edges(self.scene.walls.count)[self.scene.bare_wall].finish
+        return finish.lrv.value / 100 if finish.lrv else None
+
+    def measured(self, index: int) -> float:
+        """What a light gives where it counts [lx s or lx]: on a dome to the lens from the front, flat to
+        the light from behind."""
+        beam = self.beams[index]
+        if beam.role in ("rim", "hair light") and f"to {beam.path}" in self.rows.at:
+            flat = float(luminance(self.whole[self.row(f"to {beam.path}"), index]))
+            return flat * ph.DOME / ph.FLAT
+        return float(luminance(self.dome("face", self.whole)[index]))
+
+    @property
+    def needed(self) -> float | None:
+        """Flash exposure the shot asks for at the face [lx s], the filter on the lens counted."""
+        shot = self.scene.shot
+        if shot.aperture is None or shot.iso is None:
+            return None
+        return ph.needed_exposure(shot.aperture.value, shot.iso) * 2**shot.dark_filter
+
+    @cached_property
+    def doses(self) -> NDArray[np.float64]:
+        """(sources,) factor that turns full-power amounts into exposure [lx s]: power, and time for what shines on."""
+        time = self.scene.shot.shutter or 1 / 125
+        return np.array([p * (1.0 if b.kind == "flash" else time) for b, p in zip(self.beams, self.powers, strict=True)])
+
+    def exposure(self, name: str, part: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
+        """(sources, 3) exposure [lx s] as set: on a dome where the receiver is one, else flat."""
+        rows = self.rows.at[name]
+        amounts = self.whole if part is None else part
+        here = self.dome(name, amounts) if rows.stop - rows.start == 3 else amounts[rows].mean(axis=0)
+        return np.asarray(here * self.doses[:, None])
+
+    def total(self, name: str, part: NDArray[np.float64] | None = None) -> float:
+        """Luminous exposure of everything in the picture [lx s]."""
+        return float(luminance(self.exposure(name, part).sum(axis=0)))
+
+
+def settable(head: Flash | Lamp | None, wish: float) -> float:
+    """The nearest power a head really has."""
+    if isinstance(head, Flash):
+        step = STEPS.get(head.steps or "thirds", 3.0)
+        low = head.lowest_power or 1e-4
+        return float(min(max(2 ** (round(math.log2(max(wish, 1e-9)) * step) / step), low), 1.0))
+    low = (head.dims_to if isinstance(head, Lamp) else None) or 1e-3
+    return min(max(wish, low), 1.0)
+
+
+TONES = {"white": 0.90, "grey": 0.18, "black": 0.023}
+
+
+def background_wish(scene: Scene) -> float | None:
+    """Luminance the background should have, relative to a perfect white at the subject."""
+    return TONES.get(scene.shot.tone or "")
+
+
+def lit(scene: Scene, patches: int = LEDGER_PATCHES) -> Lit | Missing:
+    """The set in its light. Missing when there is nobody to light or no light that can be computed at all."""
+    if scene.face is None or scene.axis is None:
+        return Missing("The subject has no place yet.", f"{scene.path}/mark")
+    parts = (scene.room, scene.brief, scene.shot, scene.plan, *(scene.gear[k] for k in sorted(_used(scene))))
+    return _LIT.get(str(patches), parts, lambda: _lit(scene, patches))
+
+
+def _used(scene: Scene) -> set[str]:
+    plan = scene.plan
+    keys = {plan.background.backdrop, plan.camera.body, plan.camera.lens, plan.camera.support}
+    for light in plan.lights:
+        keys |= {light.head, light.modifier, light.gel, light.support}
+    keys |= {prop.item for prop in plan.props}
+    return {key for key in keys if key and key in scene.gear}
+
+
+def _lit(scene: Scene, patches: int) -> Lit:
+    around = surroundings(scene)
+    beams, missing = beams_of(scene)
+    rows = rows_of(scene, beams)
+    sources = [beam.source for beam in beams]
+    if isinstance(around, Missing):
+        direct = _unhindered(rows, sources)
+        return Lit(scene, beams, missing, rows, direct, np.zeros_like(direct), None, None, None, around)
+    rest = _settled(around, sources, patches)
+    reading = rest.reading(rows.points, rows.ways)
+    first = rest.first_light(sources)
+    weight = 200_000 + 16 * rest.patches.count**2 + 16 * reading.factors.size
+    return Lit(
+        scene, beams, missing, rows, reading.direct(sources), reading.returned_by(first, sources),
+        rest, reading, first, around, weight,
+    )
+
+
+def _settled(around: Surroundings, sources: list[Source], patches: int) -> Settled:
+    return settled(around.enclosure(patches), sources)
+
+
+def _unhindered(rows: Rows, sources: list[Source]) -> NDArray[np.float64]:
+    """Direct light alone, where the room is not known."""
+    from evrant.core.light.bounce.enclosure import direct
+    from evrant.core.light.bounce.patches import blockers_of
+
+    nothing = blockers_of([])
+    found = np.zeros((len(rows.points), len(sources), 3))
+    for s, source in enumerate(sources):
+        found[:, s] = direct(source, rows.points, rows.ways, nothing)[:, None] * source.flux
+    return found
+
+
+def beams_of(scene: Scene) -> tuple[tuple[Beam, ...], tuple[Missing, ...]]:
+    """Every source of a set; what cannot be computed is said."""
+    volts = MAINS[scene.brief.country].volts
+    reference = working_white(scene)
+    found, missing = [], []
+    for light in scene.lights:
+        gel = scene.gear.get(light.place.gel or "")
+        got = emission(light, gel if isinstance(gel, Gel) else None, volts, reference)
+        if isinstance(got, Missing):
+            missing.append(got)
+            continue
+        kind: Kind = "steady" if got.steady else "flash"
+        found.append(Beam(light.name, light.path, kind, got.source, got, light.place.role))
+    for beam in _around(scene, reference):
+        if isinstance(beam, Missing):
+            missing.append(beam)
+        else:
+            found.append(beam)
+    return tuple(found), tuple(missing)
+
+
+def working_white(scene: Scene) -> float:
+    """Colour temperature the bands are relative to: the key's, gel counted."""
+    from evrant.core.light.colour import gelled
+
+    ranked = sorted(scene.lights, key=lambda one: FIRST.index(one.place.role) if one.place.role in FIRST else 99)
+    for light in ranked:
+        if light.head is not None:
+            gel = scene.gear.get(light.place.gel or "")
+            own = light.head.kelvin.value if light.head.kelvin else DAYLIGHT
+            return gelled(own, gel.shift or 0.0) if isinstance(gel, Gel) else own
+    return DAYLIGHT
+
+
+def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
+    """Windows by day and lamps of the room, where the shot leaves them on."""
+    found: list[Beam | Missing] = []
+    around = scene.shot.around
+    if around in ("daylight", "daylight and room lamps") and scene.walls is not None:
+        for window in scene.room.windows:
+            face = window_face(scene.walls, scene.room, window)
+            if face is None or window.blackout == "in place":
+                continue
+            path = f"room/windows/{window.id}"
+            if window.daylight is None:
+                found.append(Missing(f"The daylight on the {window.name} is missing.", path))
+                continue
+            area = (window.width.value if window.width else 0.0) * (window.height.value if window.height else 0.0)
+            flux = window.daylight.value * finishes.WINDOW_LETS_IN * area
+            way = unit(np.cross(face[1] - face[0], face[2] - face[1]))
+            source = Source(
+                window.name, face + way * 1e-4, way, frame_axes(way)[0], flux * bands_of(6500.0, reference)
+            )
+            found.append(Beam(window.name, path, "around", source, role="window"))
+    if around in ("room lamps on", "daylight and room lamps"):
+        for box in scene.room.boxes:
+            if box.kind != "lamp" or box.x is None or box.y is None or box.length is None or box.width is None:
+                continue
+            path = f"room/boxes/{box.id}"
+            if box.lumens is None:
+                found.append(Missing(f"The luminous flux of the {box.name} is missing.", path))
+                continue
+            low = (value(box.base) or 0.0) - 0.02
+            spot = np.array([box.x.value + box.length.value / 2, box.y.value + box.width.value / 2, max(low, 0.05)])
+            down = np.array([0.0, 0.0, -1.0])
+            kelvin = box.kelvin.value if box.kelvin else 3000.0
+            source = Source(
+                box.name, round_face(spot, down, 0.06, 8), down, frame_axes(down)[0],
+                box.lumens.value * bands_of(kelvin, reference), everywhere(0.2),
+            )
+            found.append(Beam(box.name, path, "around", source, role="room lamp"))
+    return found
+
+
+def key_side(scene: Scene, beams: tuple[Beam, ...]) -> float:
+    """1 when the key stands to the subject's left of the nose line, −1 to its right."""
+    nose = nose_of(scene)
+    left = np.array([-nose[1], nose[0], 0.0])
+    for role in FIRST:
+        for beam in beams:
+            if beam.role == role and beam.light is not None and beam.light.at is not None and scene.face is not None:
+                return 1.0 if float((beam.light.at - scene.face) @ left) >= 0 else -1.0
+    return 1.0
+
+
+def nose_of(scene: Scene) -> Vector:
+    """Unit vector the face looks along, level."""
+    angle = math.radians(scene.facing)
+    return np.array([math.cos(angle), math.sin(angle), 0.0])
+
+
+def to_lens(scene: Scene) -> Vector:
+    """Unit vector from the face to the lens; along the axis while the camera has no place."""
+    assert scene.face is not None and scene.axis is not None
+    if scene.eye is None:
+        return np.array([*scene.axis, 0.0])
+    return unit(scene.eye - scene.face)
+
+
+def turned(way: Vector, degrees: float) -> Vector:
+    """A vector turned about the upright axis, counter-clockwise from above."""
+    angle = math.radians(degrees)
+    c, s = math.cos(angle), math.sin(angle)
+    return np.array([c * way[0] - s * way[1], s * way[0] + c * way[1], way[2]])
+
+
+def rows_of(scene: Scene, beams: tuple[Beam, ...]) -> Rows:
+    """Where light is asked for in a set."""
+    assert scene.face is not None
+    points: list[Vector] = []
+    ways: list[Vector] = []
+    at: dict[str, slice] = {}
+
+    def put(name: str, spots: list[Vector], normals: list[Vector]) -> None:
+        at[name] = slice(len(points), len(points) + len(spots))
+        points.extend(spots)
+        ways.extend(normals)
+
+    face, lens, nose = scene.face, to_lens(scene), nose_of(scene)
+    none, up = np.zeros(3), np.array([0.0, 0.0, 1.0])
+
+    def dome(name: str, spot: Vector) -> None:
+        put(name, [spot] * 3, [none, lens, -lens])
+
+    dome("face", face)
+    side = key_side(scene, beams)
+    put("key side", [face], [turned(nose, SIDE * side)])
+    put("shadow side", [face], [turned(nose, -SIDE * side)])
+    left = turned(nose, 90)
+    put("cube", [face] * 6, [nose, -nose, left, -left, up, -up])
+    for beam in beams:
+        if beam.light is not None and beam.light.at is not None:
+            put(f"to {beam.path}", [face], [unit(beam.light.at - face)])
+    for name, spot in body_points(scene):
+        dome(name, spot)
+    ground = ground_points(scene)
+    if ground is not None:
+        put("ground", [*ground[0]], [ground[1]] * len(ground[0]))
+    return Rows(np.array(points), np.array(ways), at)
+
+
+def body_points(scene: Scene) -> list[tuple[str, Vector]]:
+    """Top to bottom of what is in the frame, and each further subject of a group."""
+    found: list[tuple[str, Vector]] = []
+    if scene.face is None or scene.wanted is None:
+        return found
+    low = max(scene.wanted.top - scene.wanted.height.value, 0.0)
+    low = max(low, min((s.base.value if s.base else 0.0 for s in scene.shot.subjects), default=0.0)) + 0.02
+    for i, share in enumerate((0.25, 0.5, 0.75, 1.0)):
+        spot = np.array([scene.face[0], scene.face[1], scene.face[2] + (low - scene.face[2]) * share])
+        found.append((f"down {i + 1}", spot))
+    angle = math.radians(scene.facing)
+    ahead, left = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
+    if scene.mark is not None:
+        for one in scene.shot.subjects[1:]:
+            spot = scene.mark + ahead * one.ahead + left * one.across
+            found.append((f"subject {one.id}", np.array([*spot, scene.face[2]])))
+    return found
+
+
+def ground_points(scene: Scene) -> tuple[Points, Vector] | None:
+    """5 × 5 points over the part of the background behind the frame, and its normal."""
+    line = scene.line
+    if line is None or scene.wanted is None or scene.overhead:
+        return None
+    spot, way = line
+    along = np.array([way[1], -way[0]])
+    ends, top = scene.background_ends, scene.background_top
+    if ends is None or top is None:
+        return None
+    grown = 1.0
+    if scene.distance and scene.aim is not None:
+        behind = abs(float((scene.aim[:2] - spot) @ way))
+        grown = (scene.distance + behind) / scene.distance
+    half = min(scene.wanted.width * grown / 2, float(np.linalg.norm(ends[1] - ends[0])) / 2)
+    middle = (ends[0] + ends[1]) / 2 if scene.bare_wall is None else spot
+    high = scene.wanted.height.value * grown / 2
+    low, high = max(scene.wanted.middle - high, 0.03), min(scene.wanted.middle + high, top - 0.03)
+    if high <= low:
+        return None
+    points = [
+        np.array([*(middle + along * half * (2 * a - 1) + way * 0.004), low + (high - low) * b])
+        for a in (0.1, 0.3, 0.5, 0.7, 0.9)
+        for b in (0.1, 0.3, 0.5, 0.7, 0.9)
+    ]
+    return np.array(points), np.array([*way, 0.0])

@@ -1,0 +1,232 @@
+"""What stands round the subject as surfaces: shell, windows, furniture, background, props."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from hashlib import sha256
+
+import numpy as np
+
+from evrant.core.footprint import Plan
+from evrant.core.light.bounce.enclosure import Enclosure, enclosure_of
+from evrant.core.light.bounce.shell import shell_of
+from evrant.core.light.bounce.surfaces import Bands, Surface, fitted, grey, hull_faces
+from evrant.core.light.colour import paint
+from evrant.core.light.emission import Missing
+from evrant.core.memo import Memo
+from evrant.core.quantity import Figure
+from evrant.core.scene import Scene
+from evrant.core.solids import Points
+from evrant.core.studio.gear import Backdrop, Board, Table
+from evrant.core.studio.room import Box, Finish, Room, Window, value
+from evrant.core.tables import finishes
+from evrant.core.things import box_thing
+
+_SURFACES: Memo["Surroundings | Missing"] = Memo(8_000_000, lambda found: 20_000)
+_ENCLOSURES: Memo[Enclosure] = Memo(96_000_000, lambda e: 200_000 + 8 * e.patches.count**2)
+
+
+@dataclass(frozen=True, eq=False)
+class Surroundings:
+    """Surfaces of a set without its lights. `coloured` is false while a paint's hue is missing; `unsure` gives the
+    ± of the reflectance of surfaces, by number; `key` names the content."""
+
+    surfaces: tuple[Surface, ...]
+    colourless: tuple[str, ...]
+    unsure: dict[int, float]
+    key: str
+
+    def enclosure(self, patches: int) -> Enclosure:
+        """Cut and exchanged; remembered by content."""
+        return _ENCLOSURES.get_by(f"{self.key} {patches}", lambda: enclosure_of(self.surfaces, patches))
+
+
+def surroundings(scene: Scene) -> Surroundings | Missing:
+    """The surfaces of a set, or what keeps them from being known."""
+    room, plan = scene.room, scene.plan
+    items = tuple(scene.gear.get(p.item or "") for p in plan.props)
+    parts = (
+        *(room.footprint, room.height, room.slopes, room.walls, room.ceiling, room.floor, room.floor_finish),
+        *(room.windows, room.boxes, plan.aside, plan.background, plan.mark, plan.camera),
+        *(scene.backdrop, scene.shot.subjects, scene.shot.around, plan.props, *items),
+    )
+    return _SURFACES.get("", parts, lambda: _build(scene))
+
+
+def _build(scene: Scene) -> Surroundings | Missing:
+    made = _shell(scene)
+    if isinstance(made, Missing):
+        return made
+    ground = _background(scene)
+    if isinstance(ground, Missing):
+        return ground
+    surfaces = [*made, *_windows(scene), *_boxes(scene), *ground, *_props(scene)]
+    unsure = {i: _spread(scene.room, s) for i, s in enumerate(surfaces)}
+    surfaces = fitted(surfaces)
+    colourless = tuple(_without_colour(scene.room))
+    digest = sha256()
+    for s in surfaces:
+        digest.update(f"{s.name} {s.reflectance} {s.back} {s.through} {s.blocks}".encode())
+        for polygon in s.polygons:
+            digest.update(np.round(polygon, 6).tobytes())
+    return Surroundings(tuple(surfaces), colourless, unsure, digest.hexdigest())
+
+
+def _finish(finish: Finish, name: str, where: str) -> Bands | Missing:
+    if finish.lrv is None:
+        return Missing(f"The reflectance of the {name} is missing.", where)
+    return paint(finish.lrv.value, finish.colour)
+
+
+def _shell(scene: Scene) -> list[Surface] | Missing:
+    plan, ceiling, room = scene.walls, scene.ceiling, scene.room
+    if plan is None:
+        return Missing("The room's outline is missing.", "room/footprint")
+    if ceiling is None:
+        return Missing("The ceiling height is missing.", "room")
+    shell = shell_of(plan, ceiling)
+    floor = _floor(room)
+    above = _finish(room.ceiling, "ceiling", "room/ceiling")
+    for one in (floor, above):
+        if isinstance(one, Missing):
+            return one
+    assert not isinstance(floor, Missing) and not isinstance(above, Missing)
+    found = [
+        Surface("floor", "room/floor_finish", shell.floor, floor, blocks=False),
+        Surface("ceiling", "room/ceiling", shell.ceiling + shell.cheeks, above, blocks=False),
+    ]
+    for wall, polygons in zip(room.edges(plan.count), shell.walls, strict=True):
+        returns = _finish(wall.finish, wall.name, f"room/walls/{wall.id}/finish")
+        if isinstance(returns, Missing):
+            return returns
+        found.append(Surface(wall.name, f"room/walls/{wall.id}/finish", polygons, returns, blocks=False))
+    return found
+
+
+def _floor(room: Room) -> Bands | Missing:
+    if room.floor_finish.lrv is not None:
+        return paint(room.floor_finish.lrv.value, room.floor_finish.colour)
+    if room.floor is None:
+        return Missing("What the floor is made of, or its reflectance, is missing.", "room")
+    return grey(finishes.FLOORS[room.floor][0])
+
+
+def _without_colour(room: Room) -> Iterable[str]:
+    if room.ceiling.colour is None:
+        yield "ceiling"
+    for wall in room.walls:
+        if wall.finish.lrv is not None and wall.finish.colour is None:
+            yield wall.name
+
+
+def _spread(room: Room, surface: Surface) -> float:
+    """± of a surface's reflectance."""
+    figures: dict[str, Figure | None] = {"room/ceiling": room.ceiling.lrv}
+    figures |= {f"room/walls/{w.id}/finish": w.finish.lrv for w in room.walls}
+    if surface.path == "room/floor_finish":
+        own = room.floor_finish.lrv
+        return own.pm / 100 if own else finishes.FLOORS[room.floor or "wood"][1]
+    figure = figures.get(surface.path)
+    if figure is not None:
+        return figure.pm / 100
+    return finishes.FURNITURE[1] if surface.path.startswith("room/boxes") else 0.03
+
+
+def window_face(plan: Plan, room: Room, window: Window) -> Points | None:
+    """Corners of a window's glass on its wall, front into the room."""
+    if window.wall is None or window.offset is None or window.width is None or window.height is None:
+        return None
+    names = [wall.id for wall in room.edges(plan.count)]
+    if window.wall not in names:
+        return None
+    index = names.index(window.wall)
+    start, end = plan.wall(index)
+    along = (end - start) / np.linalg.norm(end - start)
+    low = value(window.sill) or 0.0
+    a, b = start + along * window.offset.value, start + along * (window.offset.value + window.width.value)
+    top = low + window.height.value
+    return np.array([[*b, low], [*a, low], [*a, top], [*b, top]])
+
+
+def _windows(scene: Scene) -> Iterable[Surface]:
+    assert scene.walls is not None
+    for window in scene.room.windows:
+        face = window_face(scene.walls, scene.room, window)
+        if face is not None:
+            share = finishes.BLACKOUT if window.blackout == "in place" else finishes.GLASS_BY_NIGHT
+            yield Surface(window.name, f"room/windows/{window.id}", (face,), grey(share), blocks=False)
+
+
+def _boxes(scene: Scene) -> Iterable[Surface]:
+    for box in scene.boxes:
+        thing = box_thing(box)
+        if thing is not None:
+            path = f"room/boxes/{box.id}"
+            faces = tuple(hull_faces(thing.parts[0].solid))
+            yield Surface(box.name, path, faces, _box_finish(box), body=path, fine=1.6)
+
+
+def _box_finish(box: Box) -> Bands:
+    if box.finish.lrv is not None:
+        return paint(box.finish.lrv.value, box.finish.colour)
+    return grey(finishes.BY_BOX.get(box.kind, finishes.FURNITURE[0]))
+
+
+def _background(scene: Scene) -> list[Surface] | Missing:
+    """The hanging part as a sheet and the part that lies on the floor."""
+    ends, height, item = scene.background_ends, scene.plan.background.height, scene.backdrop
+    if ends is None or height is None or item is None or scene.bare_wall is not None:
+        return []
+    if item.reflectance is None:
+        return Missing(f"The reflectance of the {item.called} is missing.", f"gear/{item.id}")
+    returns = paint(item.reflectance.value, item.colour)
+    path, low = f"{scene.path}/background", max(scene.lowest_edge, 0.0)
+    left, right = (np.array([*end, 0.0]) for end in ends)
+    up = np.array([0.0, 0.0, 1.0])
+    # seen by the camera: left end first, front towards it
+    ring = np.array([left + up * low, right + up * low, right + up * height, left + up * height])
+    found = [Surface("background", path, (ring,), returns, back=returns)]
+    tongue = _tongue(scene, item, left, right, height, low)
+    if tongue is not None:
+        found.append(Surface("background on the floor", path, (tongue,), returns, blocks=False))
+    return found
+
+
+def _tongue(
+    scene: Scene, item: Backdrop, left: Points, right: Points, height: float, low: float
+) -> Points | None:
+    if scene.lands != "on the floor" or low > 1e-6 or item.length is None or scene.line is None:
+        return None
+    spare = min(item.length.value - height, 2.5)
+    if spare < 0.1:
+        return None
+    ahead = np.array([*scene.line[1], 0.0]) * spare
+    return np.array([left, left + ahead, right + ahead, right])[::-1]
+
+
+def _props(scene: Scene) -> Iterable[Surface]:
+    for place in scene.plan.props:
+        item = scene.gear.get(place.item or "")
+        thing = scene._prop(place)
+        if thing is None:
+            continue
+        if isinstance(item, Board):
+            yield _board(thing.path, item, thing.parts[0].solid)
+        elif isinstance(item, Table):
+            for number, part in enumerate(thing.parts):
+                if part.kind in ("top", "casing"):
+                    fine, widest = (1.0, 0.16) if part.kind == "top" else (2.0, 9.0)
+                    faces = tuple(hull_faces(part.solid))
+                    body = f"{thing.path} {number}"
+                    yield Surface(thing.name, thing.path, faces, grey(finishes.TABLE_TOP), body=body, fine=fine, widest=widest)
+
+
+def _board(path: str, item: Board, slab: Points) -> Surface:
+    """A card as a sheet in its middle plane."""
+    corners = [(slab[a] + slab[b]) / 2 for a, b in ((0, 2), (4, 6), (5, 7), (1, 3))]
+    share, through = finishes.BOARDS[item.surface or "white"]
+    if item.reflectance is not None:
+        share = item.reflectance.value / 100
+    if item.through is not None:
+        through = min(item.through.value, 0.97 - share)
+    clear = grey(through) if through > 0 else None
+    return Surface(item.name.lower(), path, (np.array(corners),), grey(share), back=grey(share), through=clear)

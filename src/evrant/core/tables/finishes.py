@@ -1,0 +1,27 @@
+"""Usual reflectances of what nobody measures [share of 1, ±]. From memory after lighting handbooks' lists of
+interior surfaces (for instance IES Lighting Handbook, reflectance of building materials); used only where a
+document is silent, and with their ±."""
+
+FLOORS: dict[str, tuple[float, float]] = {
+    "laminate": (0.32, 0.10),
+    "wood": (0.28, 0.10),
+    "tile": (0.40, 0.15),
+    "vinyl": (0.35, 0.12),
+    "concrete": (0.30, 0.10),
+    "carpet": (0.15, 0.08),
+}
+FURNITURE = (0.35, 0.15)
+BY_BOX: dict[str, float] = {"radiator": 0.75, "beam or pipe": 0.70, "bed": 0.55, "appliance": 0.70, "screen": 0.06}
+TABLE_TOP = 0.50
+GLASS_BY_NIGHT = 0.10
+"""A window seen from inside when it is dark outside, about 4 % a face and two panes."""
+BLACKOUT = 0.06
+WINDOW_LETS_IN = 0.65
+"""Share of daylight through clean double glazing, frame taken off."""
+BOARDS: dict[str, tuple[float, float]] = {
+    "white": (0.85, 0.0),
+    "silver": (0.80, 0.0),
+    "black": (0.05, 0.0),
+    "translucent": (0.40, 0.50),
+}
+"""Reflectance and share let through by surface; silver spread evenly, which its gloss is not."""
