@@ -34,8 +34,10 @@ def scene_text(surfaces: Sequence[Surface], sources: Sequence[Source]) -> str:
     out = []
     for i, surface in enumerate(surfaces):
         sides = [(surface.reflectance, 1.0, "f")]
-        if surface.back is not None and surface.through is None and not np.array_equal(
-            surface.back, surface.reflectance
+        if (
+            surface.back is not None
+            and surface.through is None
+            and not np.array_equal(surface.back, surface.reflectance)
         ):
             sides.append((surface.back, -1.0, "b"))
         for returns, side, tag in sides:
@@ -76,6 +78,10 @@ def run(text: str, points: Points, ways: Points, divisions: int) -> NDArray[np.f
         rays = "\n".join(" ".join(f"{v:.9g}" for v in (*p, *w)) for p, w in zip(points, ways, strict=True)) + "\n"
         done = subprocess.run(
             [PROGRAMS / "rtrace", *SETTINGS.split(), "-ad", str(divisions), "set.oct"],
-            cwd=here, env=environment, input=rays.encode(), capture_output=True, check=True,
+            cwd=here,
+            env=environment,
+            input=rays.encode(),
+            capture_output=True,
+            check=True,
         )
     return np.array([[float(v) for v in line.split()] for line in done.stdout.decode().splitlines() if line.split()])

@@ -4,7 +4,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from helpers.radiance import lit_face
 
 from evrant.core.ceiling import ceiling_of
 from evrant.core.footprint import plan_of
@@ -13,6 +12,7 @@ from evrant.core.light.bounce.sources import Source, square_face
 from evrant.core.light.bounce.surfaces import Bands, Surface, fitted, grey, hull_faces
 from evrant.core.solids import Points, cuboid, frame_axes, unit
 from evrant.core.studio.room import Room
+from helpers.radiance import lit_face
 
 MARK = np.array([1.45, 1.45, 1.25])
 CUBE = np.array([[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]], dtype=float)
@@ -119,15 +119,26 @@ def coloured() -> Case:
 def scrim() -> Case:
     at = np.array([2.9, 1.45, 1.6])
     diffuser = sheet(
-        "scrim", [[2.3, 2.15, 0.7], [2.3, 0.75, 0.7], [2.3, 0.75, 2.1], [2.3, 2.15, 2.1]],
-        grey(0.4), grey(0.4), grey(0.5),
+        "scrim",
+        [[2.3, 2.15, 0.7], [2.3, 0.75, 0.7], [2.3, 0.75, 2.1], [2.3, 2.15, 2.1]],
+        grey(0.4),
+        grey(0.4),
+        grey(0.5),
     )
     surfaces = [*shell(BOX, grey(0.3), grey(0.85), [grey(0.7)]), diffuser]
     return Case("scrim", surfaces, [lamp(at, MARK, 0.15, 0.15)], MARK, hard=True)
 
 
 CASES: tuple[Callable[[], Case], ...] = (
-    bare_box, finishes, low_slope, ell, occluder, softbox, corner, coloured, scrim,
+    bare_box,
+    finishes,
+    low_slope,
+    ell,
+    occluder,
+    softbox,
+    corner,
+    coloured,
+    scrim,
 )
 
 

@@ -23,7 +23,9 @@ from evrant.core.rules import (
     intrusion,
     overlap,
     power,
+    room_light,
     sharpness,
+    sources,
     stow,
     support,
     survey,
@@ -36,7 +38,6 @@ from evrant.core.studio.studio import Studio
 
 EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "set", "gear"})
 UNLIT: frozenset[Reads] = frozenset({"room", "brief", "shot", "places", "gear"})
-PICTURE = EVERYTHING - {"room"}
 SET_RULES: tuple[SetRule, ...] = (
     SetRule("frame", frame.margins, UNLIT, whole_kit=True),
     SetRule("sharpness", sharpness.margins, UNLIT),
@@ -48,7 +49,9 @@ SET_RULES: tuple[SetRule, ...] = (
     SetRule("support", support.margins, EVERYTHING),
     SetRule("holding", holding.margins, UNLIT),
     SetRule("aim", aim.margins, EVERYTHING),
-    SetRule("exposure", exposure.margins, PICTURE),
+    SetRule("exposure", exposure.margins, EVERYTHING),
+    SetRule("room light", room_light.margins, EVERYTHING),
+    SetRule("sources", sources.margins, EVERYTHING),
 )
 STUDIO_RULES: tuple[StudioRule, ...] = (
     StudioRule("survey", survey.margins, ("room", "brief", "gear")),
@@ -77,6 +80,17 @@ PROPOSE: dict[str, Propose] = {
     "light.pattern": aim.propose,
     "light.shadow": aim.propose,
     "light.scrim": aim.propose,
+    "light.contrast": room_light.propose,
+    "light.tint": room_light.propose,
+    "light.background_tone": room_light.propose,
+    "light.group": room_light.propose,
+    "light.ambient": sources.propose,
+    "light.mixed": sources.propose,
+    "light.balance": sources.propose,
+    "light.sync": sources.propose,
+    "light.motion": sources.propose,
+    "light.flicker": sources.propose,
+    "light.glare": sources.propose,
     "room": survey.propose,
     "frame": frame.propose,
     "fit": fit.propose,
@@ -240,6 +254,6 @@ def used_by(plan: SetPlan) -> list[str]:
     """Ids of gear a set refers to, in a fixed order."""
     keys = [plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop, plan.background.holder]
     for light in plan.lights:
-        keys += [light.head, light.modifier, light.support]
+        keys += [light.head, light.modifier, light.gel, light.support]
     keys += [prop.item for prop in plan.props]
     return [key for key in keys if key]

@@ -1,5 +1,6 @@
 """Figures in the words of the studio: its units and its currency."""
 
+import math
 from dataclasses import dataclass
 
 from evrant.core.studio.brief import Brief
@@ -70,6 +71,21 @@ def power_words(share: float) -> str:
     if share > 0.85:
         return "nearly full power"
     return f"1/{show_number(1 / share, 0 if share < 0.25 else 1)}"
+
+
+def setting_words(share: float, steps: str | None) -> str:
+    """A power as the head's own steps have it: 1/4 + 1/3, 1/8 + 0.4, 1/2."""
+    if share >= 0.995:
+        return "full power"
+    per_stop = {"whole stops": 1, "halves": 2, "thirds": 3, "tenths": 10}.get(steps or "", 0)
+    if not per_stop:
+        return power_words(share)
+    stops = math.ceil(-math.log2(share) - 1e-9)
+    extra = round((stops + math.log2(share)) * per_stop)
+    if extra == per_stop:
+        stops, extra = stops - 1, 0
+    base = f"1/{2**stops}" if stops else "full power"
+    return base if not extra else f"{base} + " + (f"0.{extra}" if per_stop == 10 else f"{extra}/{per_stop}")
 
 
 def f_words(f_number: float) -> str:

@@ -24,9 +24,7 @@ PAPER = 0.90
 """Reflectance of the white whose tint is judged."""
 SKIN: Triple = np.array([0.47, 0.29, 0.21])
 """Reflectance of a medium-light skin in three bands, from memory."""
-BRADFORD: Triple = np.array(
-    [[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]]
-)
+BRADFORD: Triple = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
 
 
 def linear(code: str) -> Triple:

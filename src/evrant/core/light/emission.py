@@ -154,16 +154,12 @@ def _axis(head: Flash | Lamp) -> tuple[float, Share, str] | None:
         axis = ph.intensity_from_guide(head.guide_number.value) * 2**offset
         return axis, Share("guide number", math.hypot(spread_of, own)), "guide number"
     if head.lux is not None and head.lux_at is not None:
-        share = math.hypot(
-            _stop_share("", head.lux).amount, 2 * _stop_share("", head.lux_at).amount
-        )
+        share = math.hypot(_stop_share("", head.lux).amount, 2 * _stop_share("", head.lux_at).amount)
         return head.lux.value * head.lux_at.value**2, Share("lux at a distance", share), "lux at a distance"
     return None
 
 
-def _from_axis(
-    light: Light, head: Flash | Lamp, modifier: Modifier | None, on_axis: tuple[float, Share, str]
-) -> _Flux:
+def _from_axis(light: Light, head: Flash | Lamp, modifier: Modifier | None, on_axis: tuple[float, Share, str]) -> _Flux:
     axis, share, basis = on_axis
     shares = [share]
     if modifier is not None and modifier.loss is not None:
@@ -191,9 +187,9 @@ def _bare(head: Flash | Lamp, volts: float) -> _Flux | Missing:
         return flux, (Share("watts it is sold as", math.log2(1 + WATT_SPREAD)),), "equivalent filament bulb"
     if head.power is not None and head.technology is not None:
         watts = head.power.value
-        flux = filament_lumens(watts, volts) if head.technology == "filament" else watts * LUMENS_PER_WATT[
-            head.technology
-        ]
+        flux = (
+            filament_lumens(watts, volts) if head.technology == "filament" else watts * LUMENS_PER_WATT[head.technology]
+        )
         return flux, (Share("watts to lumens", math.log2(1 + 2 * WATT_SPREAD)),), "watts × efficacy"
     return Missing(f"The luminous flux of the {head.called} is missing.", f"gear/{head.id}")
 

@@ -13,10 +13,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light import photometry as ph
-from evrant.core.light.bounce.enclosure import Reading, Settled, settled
-from evrant.core.light.bounce.sources import Source, round_face, square_face
-from evrant.core.light.colour import bands_of, luminance
+from evrant.core.light.bounce.enclosure import Reading, Settled, direct, settled
+from evrant.core.light.bounce.patches import blockers_of
+from evrant.core.light.bounce.sources import Source, round_face
+from evrant.core.light.colour import bands_of, gelled, luminance
 from evrant.core.light.emission import DAYLIGHT, Emission, Missing, emission
+from evrant.core.light.face import nose_of, to_lens, turned
 from evrant.core.light.spread import everywhere
 from evrant.core.light.surroundings import Surroundings, surroundings, window_face
 from evrant.core.memo import Memo
@@ -86,7 +88,7 @@ class Lit:
         return self.direct + self.returned
 
     def row(self, name: str) -> int:
-        return self.rows.at[name].start
+        return int(self.rows.at[name].start)
 
     def dome(self, name: str, part: NDArray[np.float64]) -> NDArray[np.float64]:
         """An ideal dome from its three rows (all round, ahead, behind): (sources, 3)."""
@@ -113,8 +115,7 @@ class Lit:
             return 1.0
         if beam.light.place.power is not None:
             return beam.light.place.power
-        wish = self.wish(index)
-        return wish if wish is None else settable(beam.light.head, wish)  # type: ignore[return-value]
+        return settable(beam.light.head, self.wish(index))
 
     def wish(self, index: int) -> float:
         """Share of full power that gives a light what its role asks for; 1 where nothing asks."""
@@ -176,7 +177,9 @@ class Lit:
     def doses(self) -> NDArray[np.float64]:
         """(sources,) factor that turns full-power amounts into exposure [lx s]: power, and time for what shines on."""
         time = self.scene.shot.shutter or 1 / 125
-        return np.array([p * (1.0 if b.kind == "flash" else time) for b, p in zip(self.beams, self.powers, strict=True)])
+        return np.array(
+            [p * (1.0 if b.kind == "flash" else time) for b, p in zip(self.beams, self.powers, strict=True)]
+        )
 
     def exposure(self, name: str, part: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
         """(sources, 3) exposure [lx s] as set: on a dome where the receiver is one, else flat."""
@@ -231,15 +234,24 @@ def _lit(scene: Scene, patches: int) -> Lit:
     rows = rows_of(scene, beams)
     sources = [beam.source for beam in beams]
     if isinstance(around, Missing):
-        direct = _unhindered(rows, sources)
-        return Lit(scene, beams, missing, rows, direct, np.zeros_like(direct), None, None, None, around)
+        alone = _unhindered(rows, sources)
+        return Lit(scene, beams, missing, rows, alone, np.zeros_like(alone), None, None, None, around)
     rest = _settled(around, sources, patches)
     reading = rest.reading(rows.points, rows.ways)
     first = rest.first_light(sources)
     weight = 200_000 + 16 * rest.patches.count**2 + 16 * reading.factors.size
     return Lit(
-        scene, beams, missing, rows, reading.direct(sources), reading.returned_by(first, sources),
-        rest, reading, first, around, weight,
+        scene,
+        beams,
+        missing,
+        rows,
+        reading.direct(sources),
+        reading.returned_by(first, sources),
+        rest,
+        reading,
+        first,
+        around,
+        weight,
     )
 
 
@@ -249,9 +261,6 @@ def _settled(around: Surroundings, sources: list[Source], patches: int) -> Settl
 
 def _unhindered(rows: Rows, sources: list[Source]) -> NDArray[np.float64]:
     """Direct light alone, where the room is not known."""
-    from evrant.core.light.bounce.enclosure import direct
-    from evrant.core.light.bounce.patches import blockers_of
-
     nothing = blockers_of([])
     found = np.zeros((len(rows.points), len(sources), 3))
     for s, source in enumerate(sources):
@@ -282,8 +291,6 @@ def beams_of(scene: Scene) -> tuple[tuple[Beam, ...], tuple[Missing, ...]]:
 
 def working_white(scene: Scene) -> float:
     """Colour temperature the bands are relative to: the key's, gel counted."""
-    from evrant.core.light.colour import gelled
-
     ranked = sorted(scene.lights, key=lambda one: FIRST.index(one.place.role) if one.place.role in FIRST else 99)
     for light in ranked:
         if light.head is not None:
@@ -309,9 +316,7 @@ def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
             area = (window.width.value if window.width else 0.0) * (window.height.value if window.height else 0.0)
             flux = window.daylight.value * finishes.WINDOW_LETS_IN * area
             way = unit(np.cross(face[1] - face[0], face[2] - face[1]))
-            source = Source(
-                window.name, face + way * 1e-4, way, frame_axes(way)[0], flux * bands_of(6500.0, reference)
-            )
+            source = Source(window.name, face + way * 1e-4, way, frame_axes(way)[0], flux * bands_of(6500.0, reference))
             found.append(Beam(window.name, path, "around", source, role="window"))
     if around in ("room lamps on", "daylight and room lamps"):
         for box in scene.room.boxes:
@@ -326,8 +331,12 @@ def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
             down = np.array([0.0, 0.0, -1.0])
             kelvin = box.kelvin.value if box.kelvin else 3000.0
             source = Source(
-                box.name, round_face(spot, down, 0.06, 8), down, frame_axes(down)[0],
-                box.lumens.value * bands_of(kelvin, reference), everywhere(0.2),
+                box.name,
+                round_face(spot, down, 0.06, 8),
+                down,
+                frame_axes(down)[0],
+                box.lumens.value * bands_of(kelvin, reference),
+                everywhere(0.2),
             )
             found.append(Beam(box.name, path, "around", source, role="room lamp"))
     return found
@@ -342,27 +351,6 @@ def key_side(scene: Scene, beams: tuple[Beam, ...]) -> float:
             if beam.role == role and beam.light is not None and beam.light.at is not None and scene.face is not None:
                 return 1.0 if float((beam.light.at - scene.face) @ left) >= 0 else -1.0
     return 1.0
-
-
-def nose_of(scene: Scene) -> Vector:
-    """Unit vector the face looks along, level."""
-    angle = math.radians(scene.facing)
-    return np.array([math.cos(angle), math.sin(angle), 0.0])
-
-
-def to_lens(scene: Scene) -> Vector:
-    """Unit vector from the face to the lens; along the axis while the camera has no place."""
-    assert scene.face is not None and scene.axis is not None
-    if scene.eye is None:
-        return np.array([*scene.axis, 0.0])
-    return unit(scene.eye - scene.face)
-
-
-def turned(way: Vector, degrees: float) -> Vector:
-    """A vector turned about the upright axis, counter-clockwise from above."""
-    angle = math.radians(degrees)
-    c, s = math.cos(angle), math.sin(angle)
-    return np.array([c * way[0] - s * way[1], s * way[0] + c * way[1], way[2]])
 
 
 def rows_of(scene: Scene, beams: tuple[Beam, ...]) -> Rows:

@@ -5,6 +5,7 @@ A uniform cosine face has no table. Tables of several columns go round by the si
 
 import math
 from functools import cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,7 +31,7 @@ def normalised(table: Table) -> Table:
 @cache
 def everywhere(behind: float = 1.0) -> Table:
     """Alike in all directions; `behind` scales what leaves within 25° of backward (the holder's shadow)."""
-    values = np.where(ANGLES < math.radians(155), 1.0, behind)
+    values = np.where(math.radians(155) > ANGLES, 1.0, behind)
     return normalised(values[:, None])
 
 
@@ -39,7 +40,7 @@ def beam(width: float) -> Table:
     """cosⁿ with half the axis's intensity at half the beam width [degrees]; nothing behind."""
     half = math.radians(min(max(width, 3.0), 175.0) / 2)
     power = math.log(0.5) / math.log(math.cos(half))
-    values = np.where(ANGLES < math.pi / 2, np.maximum(np.cos(ANGLES), 0.0) ** power, 0.0)
+    values = np.where(math.pi / 2 > ANGLES, np.maximum(np.cos(ANGLES), 0.0) ** power, 0.0)
     return normalised(values[:, None])
 
 
@@ -47,7 +48,7 @@ def beam(width: float) -> Table:
 def gridded(cut: float) -> Table:
     """A cosine face behind an egg-crate grid: each cell passes 1 − tan θ / tan(cut) of the light at θ."""
     edge = math.tan(math.radians(min(max(cut, 3.0), 88.0)))
-    ahead = ANGLES < math.pi / 2 - 1e-9
+    ahead = math.pi / 2 - 1e-9 > ANGLES
     passed = np.where(ahead, np.maximum(1 - np.tan(np.where(ahead, ANGLES, 0.0)) / edge, 0.0), 0.0)
     return normalised((np.maximum(np.cos(ANGLES), 0.0) * passed)[:, None])
 
@@ -74,7 +75,9 @@ def axis_of(table: Table | None) -> float:
     return 1 / math.pi if table is None else float(table[0].mean())
 
 
-def measured(vertical: tuple[float, ...], horizontal: tuple[float, ...], candela: tuple[tuple[float, ...], ...]) -> Table:
+def measured(
+    vertical: tuple[float, ...], horizontal: tuple[float, ...], candela: tuple[tuple[float, ...], ...]
+) -> Table:
     """A type C table on our rows and 24 columns, per lumen; missing sides by the file's symmetry."""
     sides = np.asarray(horizontal)
     rows = np.asarray(candela)
@@ -90,7 +93,7 @@ def measured(vertical: tuple[float, ...], horizontal: tuple[float, ...], candela
     return normalised(columns.T)
 
 
-def _folded(angles: Table, first: float, last: float) -> Table:
+def _folded(angles: NDArray[Any], first: float, last: float) -> Table:
     """Sides brought into the file's range by its symmetry: quadrant, half (0–180 or 90–270) or whole."""
     a = angles % 360
     if last - first > 181:

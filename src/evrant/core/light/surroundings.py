@@ -191,9 +191,7 @@ def _background(scene: Scene) -> list[Surface] | Missing:
     return found
 
 
-def _tongue(
-    scene: Scene, item: Backdrop, left: Points, right: Points, height: float, low: float
-) -> Points | None:
+def _tongue(scene: Scene, item: Backdrop, left: Points, right: Points, height: float, low: float) -> Points | None:
     if scene.lands != "on the floor" or low > 1e-6 or item.length is None or scene.line is None:
         return None
     spare = min(item.length.value - height, 2.5)
@@ -217,7 +215,9 @@ def _props(scene: Scene) -> Iterable[Surface]:
                     fine, widest = (1.0, 0.16) if part.kind == "top" else (2.0, 9.0)
                     faces = tuple(hull_faces(part.solid))
                     body = f"{thing.path} {number}"
-                    yield Surface(thing.name, thing.path, faces, grey(finishes.TABLE_TOP), body=body, fine=fine, widest=widest)
+                    yield Surface(
+                        thing.name, thing.path, faces, grey(finishes.TABLE_TOP), body=body, fine=fine, widest=widest
+                    )
 
 
 def _board(path: str, item: Board, slab: Points) -> Surface:

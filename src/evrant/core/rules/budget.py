@@ -37,7 +37,7 @@ def used(studio: Studio) -> frozenset[str]:
             plan.background.holder,
         }
         for light in plan.lights:
-            found |= {light.head, light.modifier, light.support}
+            found |= {light.head, light.modifier, light.gel, light.support}
         found |= {prop.item for prop in plan.props}
     return frozenset(key for key in found if key)
 

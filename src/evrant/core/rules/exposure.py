@@ -2,26 +2,27 @@
 light.falloff, light.shutter."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import numpy as np
 
 from evrant.core.edits import SetFields
 from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.light import photometry as ph
+from evrant.core.light.account import reflectance_shares
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import ROLE_STOPS, Lit, background_wish, lit, settable
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.quantity import Figure
 from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Light, Scene
 from evrant.core.studio.gear import Flash, Lamp
-from evrant.core.studio.sets import Role
 from evrant.core.studio.studio import Studio
-from evrant.core.words import Say, f_words, power_words
+from evrant.core.words import Say, f_words, power_words, setting_words
 
 FLASH = Basis(
-    "N² = H S / C with C = 340 and a dome toward the camera; H from the guide number or from "
-    "energy × efficacy × efficiency over π (R² + d²)",
+    "N² = H S / C with C = 340 and a dome toward the camera; H direct from the luminous face by the contour "
+    "integral, and returned by radiosity; output from lux-seconds, guide number or energy × efficacy × efficiency",
     "ISO 2720 and ISO 1230; xenon 30–45 lm·s per W·s and modifier losses from memory",
     "published",
 )
@@ -31,76 +32,84 @@ FALLOFF = Basis(
     "published",
 )
 STEADY = Basis(
-    "N²/t = E S / C with C = 340; E from lumens × efficiency over π (R² + d²)",
+    "N²/t = E S / C with C = 340; E direct by the contour integral and returned by radiosity; output from lux, "
+    "an IES file, lumens or watts",
     "ISO 2720; modifier losses from memory",
     "published",
 )
-BY_ROLE: dict[Role, float] = {"key": 0.0, "fill": -1.5}
-"""Stops over the key's exposure at which a light is judged. Other roles are not judged by power yet."""
 FALLOFF_WANTED = 1.0
-BARE = 0.25
-"""A bare tube sends light all round: Φ / (4π d²), a quarter of what a diffuse face sends along its axis."""
-
-
-@dataclass(frozen=True)
-class _Lit:
-    """Geometry of a light at the face: distance [m], face radius [m], dome share, placing ± [stop]."""
-
-    distance: float
-    radius: float
-    dome: float
-    placing: float
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every exposure line of a set."""
+    state = lit(scene) if scene.lights else None
     for light in scene.lights:
-        if light.place.role not in BY_ROLE:
-            continue
-        yield from _window(scene, light)
+        if _is_judged(scene, light):
+            yield from _window(scene, light, state)
     yield from _falloff(scene)
 
 
-def _window(scene: Scene, light: Light) -> Iterable[Margin]:
+def _is_judged(scene: Scene, light: Light) -> bool:
+    """Lamps in the picture are as bright as they are; a background light needs a tone to be judged by."""
+    role = light.place.role
+    if role == "background light":
+        return background_wish(scene) is not None and isinstance(light.head, Flash)
+    if role == "top light":
+        return not any(one.place.role in ("key", "ring light") for one in scene.lights)
+    return role in ROLE_STOPS
+
+
+def _window(scene: Scene, light: Light, state: Lit | Missing | None) -> Iterable[Margin]:
     shot = f"shots/{scene.shot.id}"
     title = f"Power of the {light.name}"
     code = "light.shutter" if isinstance(light.head, Lamp) else "light.power_full"
     basis = STEADY if isinstance(light.head, Lamp) else FLASH
+
+    def missing(paths: tuple[str, ...], text: str, find: str) -> Margin:
+        return unknown(code, paths, title, "stop", text, find, basis)
+
     if light.head is None:
-        yield unknown(
-            code,
-            (light.path,),
-            title,
-            "stop",
-            f"The {light.name} has no head yet.",
-            "Choose a flash or lamp from the kit.",
-            basis,
-        )
+        yield missing((light.path,), f"The {light.name} has no head yet.", "Choose a flash or lamp from the kit.")
         return
     if scene.shot.aperture is None or scene.shot.iso is None:
-        yield unknown(
-            code,
-            (shot, light.path),
-            title,
-            "stop",
-            "The shot has no aperture or ISO.",
-            "Enter the settings you want to work at.",
-            basis,
-        )
+        yield missing((shot, light.path), "The shot has no aperture or ISO.", "Enter the settings you want to work at.")
         return
-    lit = _geometry(scene, light)
-    if lit is None:
-        yield unknown(
-            code, (light.path,), title, "stop", f"The {light.name} has no place yet.", "Place it on the sheet.", basis
-        )
+    index = _beam(state, light)
+    if state is None or isinstance(state, Missing) or light.at is None or (index is None and _too_near(scene, light)):
+        yield missing((light.path,), f"The {light.name} has no place yet.", "Place it on the sheet.")
+        return
+    if index is None:
+        found = next((m for m in state.missing if m.where == light.path or m.where.startswith("gear/")), None)
+        for one in state.missing:
+            if light.head.id in one.where or (light.modifier and light.modifier.id in one.where):
+                found = one
+        text, where = (found.text, found.where) if found else (f"The {light.name} cannot be computed.", light.path)
+        yield missing((where, light.path), text, "Look in the data sheet, or measure it with a meter at one metre.")
         return
     if isinstance(light.head, Flash):
-        yield from _flash(scene, light, light.head, lit)
+        yield from _flash(scene, light, light.head, state, index)
     else:
-        yield from _lamp(scene, light, light.head, lit)
+        yield from _lamp(scene, light, state, index)
 
 
-def _geometry(scene: Scene, light: Light) -> _Lit | None:
+def _too_near(scene: Scene, light: Light) -> bool:
+    return scene.face is None or light.at is None or float(np.linalg.norm(light.at - scene.face)) < 0.05
+
+
+def _beam(state: Lit | Missing | None, light: Light) -> int | None:
+    """Number of a light among the sources of the lit set."""
+    if state is None or isinstance(state, Missing) or _too_near(state.scene, light):
+        return None
+    return next((i for i, beam in enumerate(state.beams) if beam.path == light.path), None)
+
+
+def _distance(scene: Scene, light: Light) -> float:
+    assert light.at is not None and scene.face is not None
+    return float(np.linalg.norm(light.at - scene.face))
+
+
+def _geometry_stops(scene: Scene, light: Light) -> float | None:
+    """Stops by which distance and angle alone set the exposure at the face: the disc of the face's area."""
     if light.at is None or scene.face is None or scene.axis is None:
         return None
     offset = light.at - scene.face
@@ -108,15 +117,42 @@ def _geometry(scene: Scene, light: Light) -> _Lit | None:
     if distance < 0.05:
         return None
     cosine = float(offset @ np.array([*scene.axis, 0.0])) / distance
-    face = light.face
-    radius = ph.face_radius(*face) if face else 0.05
-    return _Lit(distance, radius, ph.dome_share(cosine), 2 * 0.0141 / distance / float(np.log(2)))
+    radius = ph.face_radius(*light.face) if light.face else 0.05
+    return ph.stops(ph.face_exposure(1.0, radius, distance) * ph.dome_share(cosine))
 
 
-def _geometry_stops(scene: Scene, light: Light) -> float | None:
-    """Stops by which distance and angle alone set the exposure at the face."""
-    lit = _geometry(scene, light)
-    return None if lit is None else ph.stops(ph.face_exposure(1.0, lit.radius, lit.distance) * lit.dome)
+def _output_shares(scene: Scene, light: Light, state: Lit, index: int) -> tuple[Share, ...]:
+    """What makes a light's exposure at the face unsure [stops]."""
+    emission = state.beams[index].emission
+    assert emission is not None
+    shares = [*emission.shares, *_face_shares(light, _distance(scene, light))]
+    shares += picture_shares(scene, lambda one: _geometry_stops(one, light))
+    shares += _aperture_share(scene)
+    got = state.measured(index)
+    rows = ("face",)
+    moved = reflectance_shares(state, rows) if not isinstance(state.around, Missing) else {}
+    total = state.total("face")
+    for number, per_unit in moved.items():
+        assert not isinstance(state.around, Missing)
+        pm = state.around.unsure.get(number, 0.03)
+        if total > 0 and got > 0 and state.settled is not None:
+            amount = abs(float(np.log2(1 + abs(float(per_unit[0])) * pm / total)))
+            if amount > 1e-3:
+                shares.append(Share(f"reflectance of the {state.settled.surfaces[number].name}", amount))
+    return tuple(shares)
+
+
+def _face_shares(light: Light, distance: float) -> tuple[Share, ...]:
+    """How the ± of the luminous face's sizes moves the exposure on its axis [stops]."""
+    sizes = _face(light)
+    on_axis = light.modifier is None or light.modifier.loss is not None
+
+    def stops(face_width: float, face_height: float) -> float:
+        radius = ph.face_radius(face_width, face_height or None)
+        near = ph.stops(distance**2 / (radius**2 + distance**2))
+        return near if on_axis else ph.stops(ph.face_exposure(1.0, radius, distance))
+
+    return estimate(stops, **sizes).shares
 
 
 def _aperture_share(scene: Scene) -> tuple[Share, ...]:
@@ -125,19 +161,6 @@ def _aperture_share(scene: Scene) -> tuple[Share, ...]:
     if stopped is None or stopped.pm == 0:
         return ()
     return (Share("aperture", 2 * ph.stops((stopped.value + stopped.pm) / stopped.value)),)
-
-
-def flash_exposure(light: Light, head: Flash, lit: _Lit) -> Estimate | tuple[str, str]:
-    """Stops (log₂ of lx s on the dome at the face) at full power, or (what is missing, where)."""
-    if light.modifier is not None and light.modifier.width is None:
-        return f"The size of the {light.modifier.called} is missing.", f"gear/{light.modifier.id}"
-    if head.guide_number is not None and (light.modifier is None or light.modifier.loss is not None):
-        return _by_guide(light, head, head.guide_number, lit)
-    if head.energy is None:
-        return f"The {head.called} has neither energy nor a guide number.", f"gear/{head.id}"
-    if light.modifier is not None and light.modifier.efficiency is None:
-        return (f"What the {light.modifier.called} lets through is missing.", f"gear/{light.modifier.id}")
-    return _by_energy(light, head.energy, lit)
 
 
 def _face(light: Light, bare: float = 0.1) -> dict[str, Figure | float]:
@@ -149,64 +172,44 @@ def _face(light: Light, bare: float = 0.1) -> dict[str, Figure | float]:
     return {"face_width": bare, "face_height": 0.0}
 
 
-def _by_guide(light: Light, head: Flash, guide: Figure, lit: _Lit) -> Estimate:
-    loss = light.modifier.loss if light.modifier and light.modifier.loss else 0.0
-    offset = 0.0 if head.guide_measured else ph.GUIDE_CLAIM
-
-    def stops(guide_number: float, modifier_loss: float, face_width: float, face_height: float) -> float:
-        near = lit.distance**2 / (ph.face_radius(face_width, face_height or None) ** 2 + lit.distance**2)
-        exposure = ph.intensity_from_guide(guide_number) / lit.distance**2 * near * lit.dome
-        return ph.stops(exposure) - modifier_loss + offset
-
-    spread = ph.GUIDE_OWN_SPREAD if head.guide_measured else ph.GUIDE_CLAIM_SPREAD
-    return estimate(stops, guide_number=guide, modifier_loss=loss, **_face(light, 2 * lit.radius)).plus(
-        Share("guide number", spread)
-    )
+def _placing(distance: float) -> float:
+    """± with which people put a light, in stops."""
+    return 2 * 0.0141 / distance / float(np.log(2))
 
 
-def _by_energy(light: Light, energy: Figure, lit: _Lit) -> Estimate:
-    efficiency = light.modifier.efficiency if light.modifier else None
-    efficacy = Figure(ph.XENON_EFFICACY, ph.XENON_SPREAD, "typical")
-
-    def stops(
-        energy: float, flash_efficacy: float, share_let_through: float, face_width: float, face_height: float
-    ) -> float:
-        radius = ph.face_radius(face_width, face_height or None)
-        output = energy * flash_efficacy * share_let_through
-        return ph.stops(ph.face_exposure(output, radius, lit.distance) * lit.dome)
-
-    return estimate(
-        stops,
-        energy=energy,
-        flash_efficacy=efficacy,
-        share_let_through=efficiency or BARE,
-        **_face(light, 2 * lit.radius),
-    )
+def _wanted(scene: Scene, light: Light, state: Lit, index: int) -> float:
+    """log₂ of the exposure asked of a light at full-power units [lx s]: its share of the settings it needs."""
+    got = state.measured(index)
+    return ph.stops(got * state.wish(index)) if got > 0 else 0.0
 
 
-def _flash(scene: Scene, light: Light, head: Flash, lit: _Lit) -> Iterable[Margin]:
+def _setting(head: Flash, share: float) -> str:
+    return setting_words(settable(head, share) if head.steps else min(share, 1.0), head.steps)
+
+
+def _without(state: Lit) -> str:
+    return " What the walls return is not counted: a finish is missing." if isinstance(state.around, Missing) else ""
+
+
+def _flash(scene: Scene, light: Light, head: Flash, state: Lit, index: int) -> Iterable[Margin]:
     title = f"Full power of the {light.name}"
-    got = flash_exposure(light, head, lit)
-    if isinstance(got, Estimate):
-        got = got.plus(*picture_shares(scene, lambda one: _geometry_stops(one, light)), *_aperture_share(scene))
-    if isinstance(got, tuple):
-        yield unknown(
-            "light.power_full",
-            (got[1], light.path),
-            title,
-            "stop",
-            got[0],
-            "Look in the data sheet, or measure it with a meter at one metre.",
-            FLASH,
-        )
-        return
     assert scene.shot.aperture is not None and scene.shot.iso is not None
+    measured = state.measured(index)
+    if measured <= 0:
+        return
+    got = Estimate(ph.stops(measured), _output_shares(scene, light, state, index))
     iso, aperture = scene.shot.iso, scene.shot.aperture.value
-    wanted = ph.stops(ph.needed_exposure(aperture, iso)) + BY_ROLE[light.place.role]
+    wanted = _wanted(scene, light, state, index)
     say = Say.of(scene.brief)
-    at = (float(light.at[0]), float(light.at[1]), float(light.at[2])) if light.at is not None else None
-    reach = ph.f_number_for(2 ** (got.value - BY_ROLE[light.place.role]), iso)
-    facts = f"ISO {iso}, {say.length(lit.distance)} to the face"
+    assert light.at is not None
+    at = (float(light.at[0]), float(light.at[1]), float(light.at[2]))
+    distance = _distance(scene, light)
+    key_stops = wanted - ph.stops(ph.needed_exposure(aperture, iso) * 2**scene.shot.dark_filter)
+    reach = ph.f_number_for(2 ** (got.value - key_stops - scene.shot.dark_filter), iso)
+    facts = f"ISO {iso}, {say.length(distance)} to the face"
+    for_what = f_words(aperture)
+    if light.place.role == "background light":
+        for_what, facts = f"a {scene.shot.tone} background at {for_what}", f"ISO {iso}"
     yield judge(
         "light.power_full",
         (light.path, f"shots/{scene.shot.id}"),
@@ -215,15 +218,15 @@ def _flash(scene: Scene, light: Light, head: Flash, lit: _Lit) -> Iterable[Margi
         need=wanted,
         have=got.value,
         unit="stop",
-        clear=f"The {light.name} reaches {f_words(aperture)}.",
-        short=f"At full power the {light.name} is too weak for {f_words(aperture)}.",
+        clear=f"The {light.name} reaches {for_what}.",
+        short=f"At full power the {light.name} is too weak for {for_what}.",
         reason=f"Full power gives about {f_words(reach)} ({facts}); set about "
-        f"{power_words(min(2 ** (wanted - got.value), 1.0))} for {f_words(aperture)}.",
+        f"{_setting(head, 2 ** (wanted - got.value))} for {for_what}.{_without(state)}",
         basis=FLASH,
         at=at,
-        placing=lit.placing,
+        placing=_placing(distance),
     )
-    yield from _lowest(scene, light, head, got, wanted, facts, lit.placing)
+    yield from _lowest(scene, light, head, got, wanted, facts, _placing(distance))
 
 
 def _lowest(
@@ -244,7 +247,7 @@ def _lowest(
     assert scene.shot.aperture is not None and scene.shot.iso is not None
     lowest = got.value + ph.stops(head.lowest_power)
     aperture = scene.shot.aperture.value
-    reach = ph.f_number_for(2 ** (lowest - BY_ROLE[light.place.role]), scene.shot.iso)
+    reach = aperture * 2 ** ((lowest - wanted) / 2)
     yield judge(
         "light.power_lowest",
         (light.path, f"shots/{scene.shot.id}"),
@@ -261,29 +264,29 @@ def _lowest(
     )
 
 
-def _lamp(scene: Scene, light: Light, head: Lamp, lit: _Lit) -> Iterable[Margin]:
+def _lamp(scene: Scene, light: Light, state: Lit, index: int) -> Iterable[Margin]:
     """Continuous light: stops to spare at the shutter the shot asks for."""
     title = f"Brightness of the {light.name}"
     shot = scene.shot
-    if head.lumens is None or shot.shutter is None or (light.modifier and light.modifier.efficiency is None):
-        missing, where = ("The shot has no shutter time.", f"shots/{shot.id}")
-        if head.lumens is None:
-            missing, where = f"The luminous flux of the {head.called} is missing.", f"gear/{head.id}"
-        elif shot.shutter is not None and light.modifier is not None:
-            missing, where = f"What the {light.modifier.called} lets through is missing.", f"gear/{light.modifier.id}"
-        yield unknown("light.shutter", (where, light.path), title, "stop", missing, "Look in the data sheet.", STEADY)
+    if shot.shutter is None:
+        yield unknown(
+            "light.shutter",
+            (f"shots/{shot.id}", light.path),
+            title,
+            "stop",
+            "The shot has no shutter time.",
+            "Enter the time you want to expose.",
+            STEADY,
+        )
         return
-    assert shot.aperture is not None and shot.iso is not None and shot.shutter is not None
-    efficiency = light.modifier.efficiency if light.modifier and light.modifier.efficiency else 1.0
-    wanted = ph.stops(ph.needed_illuminance(shot.aperture.value, shot.shutter, shot.iso)) + BY_ROLE[light.place.role]
-    flux = Figure(head.lumens, 0.15 * head.lumens, "maker")
-
-    def spare(lumens: float, share_let_through: float, face_width: float, face_height: float) -> float:
-        radius = ph.face_radius(face_width, face_height or None)
-        return ph.stops(ph.face_exposure(lumens * share_let_through, radius, lit.distance) * lit.dome) - wanted
-
-    result = estimate(spare, lumens=flux, share_let_through=efficiency, **_face(light, 2 * lit.radius))
-    result = result.plus(*picture_shares(scene, lambda one: _geometry_stops(one, light)), *_aperture_share(scene))
+    assert shot.aperture is not None and shot.iso is not None
+    role = ROLE_STOPS.get(light.place.role, 0.0)
+    wanted = ph.stops(ph.needed_illuminance(shot.aperture.value, shot.shutter, shot.iso) * 2**shot.dark_filter) + role
+    lux = state.measured(index)
+    if lux <= 0:
+        return
+    distance = _distance(scene, light)
+    result = Estimate(ph.stops(lux) - wanted, _output_shares(scene, light, state, index))
     seconds = shot.shutter * 2**-result.value
     yield judge(
         "light.shutter",
@@ -295,9 +298,10 @@ def _lamp(scene: Scene, light: Light, head: Lamp, lit: _Lit) -> Iterable[Margin]
         unit="stop",
         clear=f"The {light.name} is bright enough for the shutter wanted.",
         short=f"The {light.name} is too weak for the shutter wanted.",
-        reason=f"It allows about 1/{max(1 / seconds, 0.1):.0f} s at {f_words(shot.aperture.value)}, ISO {shot.iso}.",
+        reason=f"About {lux:.0f} lx at the face allow 1/{max(1 / seconds, 0.1):.0f} s at "
+        f"{f_words(shot.aperture.value)}, ISO {shot.iso}.{_without(state)}",
         basis=STEADY,
-        placing=lit.placing,
+        placing=_placing(distance),
     )
 
 
@@ -371,6 +375,12 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         iso = max(iso, base or 0)
         if iso != scene.shot.iso and iso <= 102400:
             yield Proposal(f"Set ISO {iso}", SetFields(target=shot, fields={"iso": iso}))
+    if not weak and scene.shot.dark_filter < 10:
+        stops = float(np.ceil(-margin.margin + (margin.uncertainty or 0.0)))
+        yield Proposal(
+            f"Put a neutral filter of {stops + scene.shot.dark_filter:.0f} stops on the lens",
+            SetFields(target=shot, fields={"dark_filter": stops + scene.shot.dark_filter}),
+        )
     if scene.shot.aperture is not None:
         wanted = scene.shot.aperture.value * float(step) ** (-0.5 if weak else 0.5)
         near = min((1.4, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0, 16.0, 22.0), key=lambda n: abs(n - wanted))

@@ -169,7 +169,8 @@ class Settled:
         for row, i in enumerate(close):
             kernels.spread_points(patches.corners[i], patches.counts[i], CLOSE, spots[row])
         ways = np.repeat(patches.normals[close], CLOSE, axis=0)
-        return direct(source, spots.reshape(-1, 3), ways, blockers).reshape(-1, CLOSE).mean(axis=1)
+        light = direct(source, spots.reshape(-1, 3), ways, blockers)
+        return np.asarray(light.reshape(-1, CLOSE).mean(axis=1))
 
     def _carried(self, sources: Sequence[Source]) -> Patches:
         """Patches with those of the lights' bodies where the lights are now."""
@@ -192,7 +193,10 @@ class Settled:
         """Flat receivers at points (p, 3) with normals (p, 3)."""
         factors = np.zeros((len(points), self.patches.count))
         kernels.receive(
-            np.ascontiguousarray(points), np.ascontiguousarray(ways), *self.patches.arrays, *self.blockers.arrays,
+            np.ascontiguousarray(points),
+            np.ascontiguousarray(ways),
+            *self.patches.arrays,
+            *self.blockers.arrays,
             factors,
         )
         return Reading(self, np.ascontiguousarray(points), np.ascontiguousarray(ways), factors)

@@ -10,14 +10,23 @@ References:
 [2] Van Oosterom and Strackee (1983) for the solid angle of a triangle.
 """
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar, cast
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
-compiled: Any = njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz", "reassoc"}, error_model="numpy")
+Array = NDArray[Any]
+Kernel = TypeVar("Kernel", bound=Callable[..., Any])
+_jit = njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz", "reassoc"}, error_model="numpy")
+
+
+def compiled(function: Kernel) -> Kernel:
+    """The function compiled on its first call and kept on disk; the interpreter's lock is free while it runs."""
+    return cast(Kernel, _jit(function))
+
+
 FAR = 3.0
 """Pairs farther apart than this many times their spreads are exchanged by their middles."""
 
@@ -213,11 +222,9 @@ def seen(
     for k in range(rays):
         sample(corners[i], counts[i], middles[i], k % counts[i], p)
         sample(corners[j], counts[j], middles[j], (k * 3 + 1) % counts[j], q)
-        if not blocked(
-            p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets
-        ):
+        if not blocked(p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets):
             free += 1
-    return free / rays
+    return float(free / rays)
 
 
 @compiled
@@ -432,9 +439,8 @@ def spread_points(ring: Array, total: int, count: int, out: Array) -> None:
     edges = np.empty(total - 1)
     edges[0] = 0.0
     for k in range(1, total - 1):
-        a, b = ring[k] - ring[0], ring[k + 1] - ring[0]
-        c = np.cross(a, b)
-        edges[k] = edges[k - 1] + np.sqrt((c * c).sum())
+        turn = np.cross(ring[k] - ring[0], ring[k + 1] - ring[0])
+        edges[k] = edges[k - 1] + np.sqrt((turn * turn).sum())
     whole = edges[total - 2]
     for i in range(count):
         u, v = (i + 0.5) / count * whole, (i * 0.6180339887498949 + 0.25) % 1.0
@@ -543,14 +549,14 @@ def intensity(cosine: float, table: Array, side: float) -> float:
     a = min(int(angle), rows - 2)
     t = angle - a
     if columns == 1:
-        return (1.0 - t) * table[a, 0] + t * table[a + 1, 0]
+        return float((1.0 - t) * table[a, 0] + t * table[a + 1, 0])
     turn = side / (2.0 * np.pi) * columns
     b = int(np.floor(turn))
     s = turn - b
     b0, b1 = b % columns, (b + 1) % columns
     low = (1.0 - s) * table[a, b0] + s * table[a, b1]
     high = (1.0 - s) * table[a + 1, b0] + s * table[a + 1, b1]
-    return (1.0 - t) * low + t * high
+    return float((1.0 - t) * low + t * high)
 
 
 @compiled
@@ -626,8 +632,18 @@ def direct(
                 continue
             weight += part
             if not blocked(
-                spots[k, 0], spots[k, 1], spots[k, 2], p[0], p[1], p[2],
-                spheres, ranges, walls, wall_counts, wall_normals, offsets,
+                spots[k, 0],
+                spots[k, 1],
+                spots[k, 2],
+                p[0],
+                p[1],
+                p[2],
+                spheres,
+                ranges,
+                walls,
+                wall_counts,
+                wall_normals,
+                offsets,
             ):
                 free += part
         if cosine and flat:

@@ -5,9 +5,9 @@ A polygon is an (n, 3) array of corners [m], counter-clockwise seen from its fro
 
 import math
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 
 import numpy as np
-
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce.kernels import cells, newell
@@ -113,7 +113,7 @@ def convex_parts(corners: Sequence[Vector] | Points) -> list[Points]:
     ring = np.asarray(corners)
     levels = sorted({round(float(y), 9) for y in ring[:, 1]})
     parts = []
-    for low, high in zip(levels, levels[1:], strict=False):
+    for low, high in pairwise(levels):
         if high - low < 1e-9:
             continue
         middle = (low + high) / 2
@@ -152,6 +152,4 @@ def _same_sides(low: Points, high: Points) -> bool:
         return False
     meet = np.abs(low[3] - high[0]).max() < 1e-9 and np.abs(low[2] - high[1]).max() < 1e-9
     straight = abs((low[3] - low[0])[0]) < 1e-9 and abs((high[3] - high[0])[0]) < 1e-9
-    return bool(
-        meet and straight and abs((low[2] - low[1])[0]) < 1e-9 and abs((high[2] - high[1])[0]) < 1e-9
-    )
+    return bool(meet and straight and abs((low[2] - low[1])[0]) < 1e-9 and abs((high[2] - high[1])[0]) < 1e-9)

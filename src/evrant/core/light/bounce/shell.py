@@ -2,6 +2,7 @@
 where a slope ends beside a higher ceiling."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -79,7 +80,7 @@ def _wall(plan: Plan, ceiling: Ceiling, index: int, cells: list[Points]) -> list
     near = np.abs(corners @ inward) < 1e-6
     stops = np.unique(np.round(np.clip(corners[near] @ along, 0.0, length), 6))
     pieces = []
-    for low, high in zip(stops, stops[1:], strict=False):
+    for low, high in pairwise(stops):
         if high - low < 1e-5:
             continue
         inside = np.array([low + (high - low) * STEP, high - (high - low) * STEP])

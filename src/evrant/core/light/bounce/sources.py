@@ -57,9 +57,7 @@ class Source:
         def moved(points: Points) -> Points:
             local = points - self.centre
             parts = local @ self.right, local @ old_up, local @ self.forward
-            return np.asarray(
-                centre + parts[0][:, None] * right + parts[1][:, None] * up + parts[2][:, None] * forward
-            )
+            return np.asarray(centre + parts[0][:, None] * right + parts[1][:, None] * up + parts[2][:, None] * forward)
 
         bodies = tuple(replace(b, polygons=tuple(moved(p) for p in b.polygons)) for b in self.bodies)
         return replace(self, face=moved(self.face), forward=forward, right=right, bodies=bodies)

@@ -1,0 +1,289 @@
+"""Every figure of a set's light, in absolute units, from its lit state."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.light import photometry as ph
+from evrant.core.light.bounce.surfaces import Bands
+from evrant.core.light.colour import LUMINANCE, PAPER, SKIN, Triple, cct_duv, luminance, tint
+from evrant.core.light.lit import Beam, Lit, background_wish, key_side, working_white
+from evrant.core.light.softness import Softness, glare, softness
+from evrant.core.studio.gear import Flash
+from evrant.core.studio.room import value
+
+
+@dataclass(frozen=True)
+class LightFigures:
+    """One light as set. Exposures are on a dome to the lens [lx s]; `stops` is over the key; `aperture` what
+    it alone gives at the shot's ISO; `full` and `lowest` the apertures of the ends of its range."""
+
+    name: str
+    path: str
+    role: str
+    kind: str
+    basis: str
+    distance: float
+    power: float
+    wish: float
+    flux: float
+    axis: float
+    direct: float
+    returned: float
+    flat: float
+    stops: float
+    aperture: float
+    full: float
+    lowest: float | None
+    unsure: float
+    kelvin: float
+    kelvin_known: bool
+    recycle: float | None
+    duration: float | None
+    soft: Softness | None
+    glare: float | None
+    notes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Part:
+    """What one surface returns to a receiver: its last-bounce share, in luminance and in bands [lx s]."""
+
+    name: str
+    path: str
+    share: float
+    amount: float
+    bands: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Tint:
+    """Light at a receiver against the key alone: ΔE on white and skin, CCT [K] and Duv."""
+
+    white: float
+    skin: float
+    kelvin: float
+    duv: float
+
+
+@dataclass(frozen=True)
+class Ground:
+    """The background: luminance relative to a perfect white at the subject (least, mean, greatest), stops from the
+    subject's exposure, stops from what the shot's tone asks for, spread over the frame [stops]."""
+
+    least: float
+    mean: float
+    most: float
+    stops: float
+    off: float | None
+    spread: float
+
+
+def light_figures(lit: Lit) -> list[LightFigures]:
+    """Every light of the set, windows and room lamps too."""
+    found = []
+    whole, returned, direct = (lit.exposure("face", part) for part in (lit.whole, lit.returned, lit.direct))
+    reference = float(luminance(whole[lit.key])) if lit.key is not None else 0.0
+    iso = lit.scene.shot.iso or 100
+    filtered = 2**lit.scene.shot.dark_filter
+    for i, beam in enumerate(lit.beams):
+        got = float(luminance(whole[i]))
+        power = float(lit.powers[i])
+        head = beam.light.head if beam.light else None
+        low = None
+        if beam.light is not None:
+            least = head.lowest_power if isinstance(head, Flash) else getattr(head, "dims_to", None)
+            low = _aperture(got / power * least, iso, filtered) if least else None
+        flat_name = f"to {beam.path}"
+        flat = float(luminance(lit.exposure(flat_name)[i])) if flat_name in lit.rows.at else got
+        recycle, duration = times_of(head, power)
+        emission = beam.emission
+        found.append(
+            LightFigures(
+                beam.name,
+                beam.path,
+                beam.role,
+                beam.kind,
+                emission.basis if emission else "daylight or lamp of the room",
+                float(np.linalg.norm(beam.source.centre - lit.scene.face)) if lit.scene.face is not None else 0.0,
+                power,
+                lit.wish(i) if beam.light else 1.0,
+                float(luminance(beam.source.flux)),
+                emission.axis if emission else 0.0,
+                float(luminance(direct[i])),
+                float(luminance(returned[i])),
+                flat,
+                math.log2(got / reference) if got > 0 and reference > 0 else -math.inf,
+                _aperture(got, iso, filtered),
+                _aperture(got / power, iso, filtered),
+                low,
+                math.sqrt(sum(s.amount**2 for s in emission.shares)) if emission else 0.5,
+                emission.kelvin if emission else (6500.0 if beam.role == "window" else 3000.0),
+                emission.kelvin_known if emission else False,
+                recycle,
+                duration,
+                softness(lit.scene, beam.source) if _in_front(lit, beam) else None,
+                glare(lit.scene, beam.source) if any(s.glasses for s in lit.scene.shot.subjects) else None,
+                emission.notes if emission else (),
+            )
+        )
+    return found
+
+
+def _in_front(lit: Lit, beam: Beam) -> bool:
+    return beam.role not in ("background light", "room lamp")
+
+
+def _aperture(exposure: float, iso: int, filtered: float) -> float:
+    return ph.f_number_for(max(exposure / filtered, 1e-12), iso)
+
+
+def times_of(head: object, power: float) -> tuple[float | None, float | None]:
+    """Recycle time and flash duration t0.1 at a power [s]: recycling goes with the energy; durations between the
+    ends are read off on a logarithmic scale."""
+    if not isinstance(head, Flash):
+        return None, None
+    full, low = value(head.duration), value(head.lowest_duration)
+    duration = full
+    if full is not None and low is not None and head.lowest_power and head.lowest_power < 1:
+        part = math.log2(max(power, head.lowest_power)) / math.log2(head.lowest_power)
+        duration = full * (low / full) ** part
+    return (head.recycle.value * power if head.recycle else None), duration
+
+
+def contrast(lit: Lit) -> float | None:
+    """Stops between the key's side and the other side of the face, direct and returned light together."""
+    bright, dark = lit.total("key side"), lit.total("shadow side")
+    return math.log2(bright / dark) if bright > 0 and dark > 0 else None
+
+
+def returned_share(lit: Lit, name: str = "shadow side") -> float:
+    """Share of the light at a receiver that comes by way of the room."""
+    whole = lit.total(name)
+    return lit.total(name, lit.returned) / whole if whole > 0 else 0.0
+
+
+def leaving(lit: Lit) -> Bands | None:
+    """What every patch gives off as set (n, 3) [lx s]."""
+    if lit.settled is None or lit.first is None or not lit.beams:
+        return None
+    sources = [b.source for b in lit.beams]
+    incident = lit.settled.incident(lit.first * lit.doses, sources)
+    return lit.settled.leaving(incident)
+
+
+def weights(lit: Lit, name: str) -> NDArray[np.float64]:
+    """Factors (n,) of what patches give off for a receiver; a dome's from its three rows."""
+    assert lit.reading is not None
+    rows = lit.reading.factors[lit.rows.at[name]]
+    return np.asarray((rows[0] + rows[1] - rows[2]) / 2 if len(rows) == 3 else rows.mean(axis=0))
+
+
+def parts(lit: Lit, name: str = "shadow side") -> list[Part]:
+    """Who returns the light at a receiver, greatest first."""
+    out = leaving(lit)
+    if out is None or lit.settled is None:
+        return []
+    given = weights(lit, name)[:, None] * out
+    owner = lit.settled.patches.surface
+    surfaces = lit.settled.surfaces
+    joined: dict[tuple[str, str], Triple] = {}
+    for number in np.unique(owner):
+        surface = surfaces[number]
+        key = surface.name, surface.path
+        joined[key] = joined.get(key, np.zeros(3)) + given[owner == number].sum(axis=0)
+    total = sum(luminance(v) for v in joined.values())
+    if total <= 0:
+        return []
+    found = [
+        Part(n, p, luminance(v) / total, float(luminance(v)), (float(v[0]), float(v[1]), float(v[2])))
+        for (n, p), v in joined.items()
+    ]
+    return sorted((one for one in found if one.share > 1e-4), key=lambda one: -one.share)
+
+
+def tint_at(lit: Lit, name: str) -> Tint | None:
+    """Tint of the light at a receiver, white balanced on the key alone."""
+    if lit.key is None:
+        return None
+    light = lit.exposure(name).sum(axis=0)
+    key = lit.beams[lit.key].source.flux
+    if luminance(light) <= 0 or luminance(key) <= 0:
+        return None
+    kelvin, duv = cct_duv(light / key, working_white(lit.scene))
+    return Tint(tint(light, key, PAPER), tint(light, key, SKIN), kelvin, duv)
+
+
+def ground(lit: Lit) -> Ground | None:
+    """How light the background is."""
+    share = lit.ground_reflectance
+    if "ground" not in lit.rows.at or share is None:
+        return None
+    rows = lit.whole[lit.rows.at["ground"]] * lit.doses[:, None]
+    values = rows.sum(axis=1) @ LUMINANCE
+    subject = lit.total("face") * ph.FLAT / ph.DOME
+    if subject <= 0 or values.mean() <= 0:
+        return None
+    relative = values * share / subject
+    mean = float(relative.mean())
+    wish = background_wish(lit.scene)
+    return Ground(
+        float(relative.min()),
+        mean,
+        float(relative.max()),
+        math.log2(float(values.mean()) / subject),
+        math.log2(mean / wish) if wish else None,
+        math.log2(float(relative.max()) / max(float(relative.min()), 1e-9)),
+    )
+
+
+def fall(lit: Lit) -> list[tuple[str, float]]:
+    """Stops under the face at points down the body and at further subjects."""
+    top = lit.total("face")
+    found = []
+    for name in lit.rows.at:
+        if name.startswith(("down", "subject")):
+            here = lit.total(name)
+            found.append((name, math.log2(here / top) if here > 0 and top > 0 else -math.inf))
+    return found
+
+
+def ambient(lit: Lit) -> float | None:
+    """Stops by which light that is not flash lies under the flash exposure; None without flash, infinite when dark."""
+    flash = np.array([b.kind == "flash" for b in lit.beams])
+    if not flash.any():
+        return None
+    by_source = lit.exposure("face") @ LUMINANCE
+    lit_by, rest = float(by_source[flash].sum()), float(by_source[~flash].sum())
+    return math.inf if rest <= 0 else math.log2(lit_by / rest)
+
+
+def ambient_lux(lit: Lit) -> float:
+    """Illuminance on the dome from what is not flash [lx]."""
+    part = lit.dome("face", lit.whole) @ LUMINANCE
+    return float(sum(v for v, b in zip(part, lit.beams, strict=True) if b.kind != "flash"))
+
+
+def reflectance_shares(lit: Lit, names: tuple[str, ...]) -> dict[int, NDArray[np.float64]]:
+    """For each surface by number: how the exposure at each receiver moves per unit of its reflectance [lx s]."""
+    if lit.settled is None or lit.first is None or lit.reading is None or not lit.beams:
+        return {}
+    settled = lit.settled
+    sources = [b.source for b in lit.beams]
+    incident = settled.incident(lit.first * lit.doses, sources)
+    found = np.zeros((len(names), settled.patches.count))
+    for band, weight in enumerate(LUMINANCE):
+        response = lit.reading.response[settled.bands[band]]
+        for k, name in enumerate(names):
+            rows = response[lit.rows.at[name]]
+            carried = (rows[0] + rows[1] - rows[2]) / 2 if len(rows) == 3 else rows.mean(axis=0)
+            found[k] += weight * (weights(lit, name) + carried @ settled.factors) * incident[:, band]
+    owner = settled.patches.surface
+    return {int(n): found[:, owner == n].sum(axis=1) for n in np.unique(owner)}
+
+
+def side_word(lit: Lit) -> str:
+    """The side of the face away from the key, as the subject has it."""
+    return "right" if key_side(lit.scene, lit.beams) > 0 else "left"
