@@ -1,14 +1,16 @@
-"""The command line: `evrant serve`, `evrant check`, `evrant arrange`, `evrant schema`."""
+"""The command line: `evrant serve`, `evrant check`, `evrant arrange`, `evrant light`, `evrant schema`."""
 
 import argparse
 import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 from evrant.core.arrange.changes import Possible, possible_with
 from evrant.core.arrange.search import Result, arrange
 from evrant.core.ledger import Ledger, ledger_of
+from evrant.core.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.words import Say
 from evrant.files.document import Refused, read_studio, schema
@@ -26,6 +28,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     find.add_argument("file", type=Path)
     find.add_argument("--shot", required=True, help="the shot's id")
     find.add_argument("--json", action="store_true", help="print what was found as JSON")
+    light = commands.add_parser("light", help="print a set's light: exposures, contrast, what the walls return, tint")
+    light.add_argument("file", type=Path)
+    light.add_argument("--shot", required=True, help="the shot's id, or a set's")
+    light.add_argument("--json", action="store_true", help="print every figure as JSON")
     serve = commands.add_parser("serve", help="start the database, the demo studios and the app")
     serve.add_argument("--port", type=int, default=8321)
     serve.add_argument("--fresh", action="store_true", help="begin with an empty database and the demo studios")
@@ -43,6 +49,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 2
     if given.command == "arrange":
         return _arrange(studio, given.shot, as_json=given.json)
+    if given.command == "light":
+        return _light(studio, given.shot, as_json=given.json)
     return _check(studio, as_json=given.json)
 
 
@@ -91,6 +99,38 @@ def _tell(studio: Studio, name: str, result: Result, changes: tuple[Possible, ..
             print(f"  {say.margin(line.margin, line.unit):>10}  {line.sentence} {line.reason}")
     for possible in changes:
         print(f"  It becomes possible with: {possible.change.label}.")
+
+
+def _light(studio: Studio, key: str, *, as_json: bool) -> int:
+    """Exit status 0 when there was a set to compute, 1 when something kept it from being known, 2 when there is
+    no such shot or set."""
+    from evrant.files.light_report import light_data
+
+    plans = [plan for plan in studio.sets if key in (plan.shot, plan.id)]
+    scenes = [scene for plan in plans if (scene := scene_of(studio, plan)) is not None]
+    if not scenes:
+        shots = ", ".join(plan.shot for plan in studio.sets)
+        print(f"There is no set for “{key}”; there are sets for: {shots}.", file=sys.stderr)
+        return 2
+    data = [light_data(studio, scene) for scene in scenes]
+    if as_json:
+        print(json.dumps(data[0] if len(data) == 1 else data, ensure_ascii=False, indent=1))
+    else:
+        for one in data:
+            _tell_light(one)
+    return 1 if any(one["missing"] for one in data) else 0
+
+
+def _tell_light(data: dict[str, Any]) -> None:
+    print(f"{data['set']}:")
+    for missing in data["missing"]:
+        print(f"  Unknown: {missing['what']}")
+    for one in data.get("lights", []):
+        print(f"  {one['name']:12} {one['distance_m']:.2f} m, power {one['power']:.3g}: f/{one['f_number']:.1f}")
+    if data.get("contrast_stops") is not None:
+        print(f"  contrast 1:{data['contrast_ratio']:.1f} ({data['contrast_stops']:.1f} stops)")
+        for part in data["returned_by"]["shadow side"][:4]:
+            print(f"    {part['share']:.0%} of the returned light from the {part['surface']}")
 
 
 def _check(studio: Studio, *, as_json: bool) -> int:

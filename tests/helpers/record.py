@@ -22,7 +22,7 @@ def record(case: Case) -> dict[str, object]:
     """Six faces at full divisions; wall points, whose means are asked for, at a quarter of them."""
     points, ways, _ = receivers(case)
     text = radiance.scene_text(case.surfaces, case.sources)
-    faces = 65536 if case.hard else 4096
+    faces = 65536 if case.hard else 16384
     walls = 4096 if case.hard else 1024
 
     def once(_: int) -> np.ndarray:

@@ -286,8 +286,8 @@ def test_flash_by_guide_number() -> None:
     here = scene(parse(one_portrait()))
     exposure = dome_over_square(here, 250 * 52**2 / 100 / 2**2.5 / 0.36)
     stops = math.log2(exposure / (340 * 8**2 / 100))
-    assert margin_of(one_portrait(), "light.power_full") == pytest.approx(stops, abs=1e-3)
-    assert margin_of(one_portrait(), "light.power_lowest") == pytest.approx(6 - stops, abs=1e-3)
+    assert margin_of(one_portrait(), "light.power_full") == pytest.approx(stops, abs=3e-3)
+    assert margin_of(one_portrait(), "light.power_lowest") == pytest.approx(6 - stops, abs=3e-3)
 
 
 def test_flash_by_energy_against_integration_over_the_square() -> None:
@@ -295,7 +295,7 @@ def test_flash_by_energy_against_integration_over_the_square() -> None:
     data = one_portrait()
     del item(data, "head")["guide_number"]
     exposure = dome_over_square(scene(parse(data)), 200 * 37.5 * 0.34 / (math.pi * 0.36))
-    assert margin_of(data, "light.power_full") == pytest.approx(math.log2(exposure / (340 * 64 / 100)), abs=1e-3)
+    assert margin_of(data, "light.power_full") == pytest.approx(math.log2(exposure / (340 * 64 / 100)), abs=3e-3)
 
 
 def test_an_own_measurement_is_surer_than_a_claim() -> None:

@@ -102,12 +102,12 @@ PROPOSE: dict[str, Propose] = {
 }
 """Who proposes remedies: the whole code first, else its first word."""
 
-Step = Literal["brief", "room", "shots", "set", "kit"]
+Step = Literal["brief", "room", "shots", "set", "light", "kit"]
 STEPS: dict[str, Step] = {
     "frame": "set",
     "fit": "set",
     "support": "set",
-    "light": "set",
+    "light": "light",
     "trigger": "set",
     "room": "room",
     "power": "room",

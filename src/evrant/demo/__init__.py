@@ -5,7 +5,7 @@ from importlib.resources import files
 from evrant.core.studio.studio import Studio
 from evrant.files.document import read_studio
 
-NAMES = ("adoption-corner", "stones-on-file")
+NAMES = ("adoption-corner", "hands-in-view", "stones-on-file")
 
 
 def demo_studio(name: str) -> Studio:

@@ -8,10 +8,12 @@ import numpy as np
 from evrant.core.margins import Margin, Verdict
 from evrant.core.patterns import named
 from evrant.core.scene import Scene
+from evrant.core.strokes import room_profile
 from evrant.core.words import Say
 from evrant.drawing.elevation import section_along, section_facing
 from evrant.drawing.keyplan import cut_lines, key_plan, north_mark
 from evrant.drawing.layout import Frame, Layout, layout_of
+from evrant.drawing.light import LightSheet
 from evrant.drawing.picture import picture_view
 from evrant.drawing.plan import plan_view
 from evrant.drawing.svg import element, line, number, text, title
@@ -20,9 +22,15 @@ WIDTH, HEIGHT = 760.0, 720.0
 
 
 def sheet(
-    scene: Scene, lines: Iterable[Margin], width: float = WIDTH, height: float = HEIGHT, turn: float | None = None
+    scene: Scene,
+    lines: Iterable[Margin],
+    width: float = WIDTH,
+    height: float = HEIGHT,
+    turn: float | None = None,
+    light: LightSheet | None = None,
 ) -> str:
-    """The whole sheet as one SVG, or an empty sheet that says what to measure first."""
+    """The whole sheet as one SVG, or an empty sheet that says what to measure first. With `light`: its
+    contours and beams under the drawing and the shaded bust for the camera's picture."""
     layout = layout_of(scene, width, height, turn)
     if layout is None:
         return _blank(width, height)
@@ -32,7 +40,9 @@ def sheet(
         _view(
             layout.plan,
             "Plan",
-            plan_view(layout.plan, scene)
+            (light.plan(layout.plan) if light else "")
+            + plan_view(layout.plan, scene)
+            + (light.beams(layout.plan) if light else "")
             + cut_lines(layout.plan, scene)
             + north_mark(scene, layout.plan)
             + _pattern(layout, scene)
@@ -41,14 +51,17 @@ def sheet(
         _view(
             layout.lens,
             "Section along the lens",
-            section_along(layout.lens, scene) + _conflicts(layout.lens, shown, say),
+            (light.section(layout.lens, room_profile(scene, layout.lens.across)) if light else "")
+            + section_along(layout.lens, scene)
+            + (light.beams(layout.lens) if light else "")
+            + _conflicts(layout.lens, shown, say),
         ),
         _view(
             layout.facing,
             "Section facing the background",
             section_facing(layout.facing, scene) + _conflicts(layout.facing, shown, say),
         ),
-        _picture(layout, scene),
+        _picture(layout, scene, light),
         key_plan(scene, layout),
     ]
     return element(
@@ -58,7 +71,7 @@ def sheet(
         id="sheet",
         xmlns="http://www.w3.org/2000/svg",
         viewBox=f"0 0 {number(width)} {number(layout.height)}",
-        class_="sheet",
+        class_="sheet with-light" if light else "sheet",
         role="group",
         aria_label=f"Drawing of {scene.plan.name}",
         data_turn=number6(layout.turn),
@@ -88,8 +101,11 @@ def number6(number_: float) -> str:
     return f"{number_:.6f}"
 
 
-def _picture(layout: Layout, scene: Scene) -> str:
+def _picture(layout: Layout, scene: Scene, light: LightSheet | None) -> str:
     x, y, width, height = layout.picture
+    if light is not None:
+        inner = text(0, -9, "The face, as lit", "view-title") + light.bust(0, 0, width, height)
+        return element("svg", inner, id="view-picture", x=x, y=y, width=width, height=height, overflow="visible")
     return element(
         "svg",
         text(0, -9, "What the camera sees", "view-title"),

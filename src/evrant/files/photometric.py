@@ -110,7 +110,7 @@ def _side_weights(horizontal: NDArray[np.float64]) -> NDArray[np.float64]:
     weights = np.zeros(len(horizontal))
     weights[:-1] += gaps / 2
     weights[1:] += gaps / 2
-    return weights / span
+    return np.asarray(weights / span)
 
 
 class _Numbers:

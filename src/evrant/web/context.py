@@ -29,7 +29,7 @@ TEMPLATES = Environment(
 )
 PARENT = {"survey": "room", "rooms": "room", "arrange": "shots", "lenses": "shots", "compare": "set"}
 """The step under which a page without a step of its own is shown."""
-STEPS = (("brief", "Brief"), ("room", "Room"), ("shots", "Shots"), ("set", "Set"), ("kit", "Kit"))
+STEPS = (("brief", "Brief"), ("room", "Room"), ("shots", "Shots"), ("set", "Set"), ("light", "Light"), ("kit", "Kit"))
 
 
 def repository(request: Request) -> Repository:
@@ -58,6 +58,11 @@ class Page:
         with span(self.request, "ledger"):
             return ledger_of(self.studio)
 
+    @property
+    def only(self) -> str | None:
+        """First word of the codes a page's column is about, or None for all."""
+        return "light" if self.name == "light" else None
+
     @cached_property
     def say(self) -> Say:
         return Say.of(self.studio.brief)
@@ -78,7 +83,7 @@ class Page:
     @property
     def path(self) -> str:
         if self.set_id:
-            return f"sets/{self.set_id}"
+            return f"light/{self.set_id}" if self.name == "light" else f"sets/{self.set_id}"
         return f"{self.name}/{self.part}" if self.part else self.name
 
     @property
@@ -94,7 +99,9 @@ class Page:
             for plan in plans:
                 shorts = sum(m.verdict is Verdict.SHORT for m in self.ledger.of_set(plan.id))
                 name = shot.name if len(plans) == 1 else plan.name
-                found.append({"id": plan.id, "name": name, "short": shorts, "here": plan.id == self.set_id})
+                href = f"{self.base}/{'light' if self.name == 'light' else 'sets'}/{plan.id}"
+                here = plan.id == self.set_id
+                found.append({"id": plan.id, "name": name, "short": shorts, "here": here, "href": href})
         return found
 
     def steps(self) -> list[dict[str, Any]]:
@@ -103,9 +110,11 @@ class Page:
         found = []
         for key, word in STEPS:
             href = f"{self.base}/{key}"
-            if key == "set":
-                href = f"{self.base}/sets/{first}" if first else f"{self.base}/shots"
-            here = key == ("set" if self.set_id else PARENT.get(self.name, self.name))
+            if key in ("set", "light"):
+                kind = "sets" if key == "set" else "light"
+                href = f"{self.base}/{kind}/{first}" if first else f"{self.base}/shots"
+            own = "light" if self.name == "light" else "set"
+            here = key == (own if self.set_id else PARENT.get(self.name, self.name))
             found.append({"href": href, "word": word, "short": shorts.get(key, 0), "here": here})  # type: ignore[call-overload]
         return found
 
@@ -120,7 +129,7 @@ def render(
             "studio": page.studio,
             "say": page.say,
             "base": page.base,
-            "column": column(page.studio, page.ledger, page.set_id),
+            "column": column(page.studio, page.ledger, page.set_id, page.only),
         } | page.extra
         values.setdefault("token", page.request.state.token)
     return HTMLResponse(TEMPLATES.get_template(template).render(**values), status, headers)

@@ -15,7 +15,8 @@ from evrant.files.lists import ledger_table, shopping_list
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
 from evrant.store.repository import NotFound
 from evrant.web.actions import slug
-from evrant.web.context import repository
+from evrant.web.context import Page, repository
+from evrant.web.lightpage import power_file
 
 router = APIRouter()
 
@@ -36,6 +37,14 @@ def shopping(request: Request, studio_id: str) -> Response:
 def ledger(request: Request, studio_id: str) -> Response:
     studio = repository(request).newest(studio_id).studio
     return _file(ledger_table(ledger_of(studio)), f"{slug(studio.name)}-ledger.csv", "text/csv; charset=utf-8")
+
+
+@router.get("/studios/{studio_id}/download/{set_id}/power.csv")
+def power(request: Request, studio_id: str, set_id: str) -> Response:
+    """Power × distance × aperture of every head of a set."""
+    newest = repository(request).newest(studio_id)
+    page = Page(request, newest, "light", set_id=set_id)
+    return _file(power_file(page), f"{slug(newest.studio.name)}-{slug(set_id)}-power.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/studios/{studio_id}/download/{set_id}.{kind}")

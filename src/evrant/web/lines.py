@@ -7,7 +7,7 @@ from evrant.core.margins import Margin, Verdict
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 
-HALF = {"m": 0.20, "stop": 2.0}
+HALF = {"m": 0.20, "stop": 2.0, "ΔE": 6.0, "mired": 100.0, "%": 20.0, "°": 30.0}
 """What half a tape shows, by unit; of other units a third of the rating."""
 WIDE = 60.0
 
@@ -105,13 +105,20 @@ class Column:
     others: tuple[tuple[str, str, str], ...]
 
 
-def column(studio: Studio, ledger: Ledger, set_id: str | None) -> Column:
+def shown_lines(ledger: Ledger, set_id: str | None, only: str | None = None) -> tuple[Margin, ...]:
+    """Lines beside a page: of its set and of the studio, or only the set's with that first word."""
+    if only is None:
+        return ledger.shown_with(set_id)
+    return tuple(m for m in ledger.of_set(set_id or "") if m.code.startswith(f"{only}."))
+
+
+def column(studio: Studio, ledger: Ledger, set_id: str | None, only: str | None = None) -> Column:
     """Lines of one set and of the studio; other sets are named with what is open in them."""
     say = Say.of(studio.brief)
-    shown = ledger.shown_with(set_id)
+    shown = shown_lines(ledger, set_id, only)
     lines = [line_of(m, ledger, say) for m in shown]
     others = []
-    for plan in studio.sets:
+    for plan in studio.sets if only is None else ():
         if plan.id != set_id:
             inside = [m.verdict for m in ledger.of_set(plan.id)]
             words = _counted({v: inside.count(v) for v in Verdict if v is not Verdict.CLEAR})
@@ -119,7 +126,9 @@ def column(studio: Studio, ledger: Ledger, set_id: str | None) -> Column:
     return Column(
         ledger.headline,
         ledger.ready,
-        _counted({v: ledger.count(v) for v in Verdict}),
+        _counted({v: ledger.count(v) for v in Verdict})
+        if only is None
+        else _counted({v: sum(m.verdict is v for m in shown) for v in Verdict}),
         tuple(line for line in lines if line.margin.verdict is not Verdict.CLEAR and not line.accepted),
         tuple(line for line in lines if line.margin.verdict is Verdict.CLEAR or line.accepted),
         tuple(others),

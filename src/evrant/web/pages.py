@@ -7,6 +7,8 @@ from typing import Any
 
 from evrant.catalogue import load
 from evrant.core.base import Model
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import lit
 from evrant.core.patterns import PATTERNS
 from evrant.core.presets import PRESETS
 from evrant.core.rules.budget import planned, total, used
@@ -17,11 +19,14 @@ from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
 from evrant.core.tables.holders import HOLDERS
+from evrant.drawing.light import LightSheet
 from evrant.drawing.sheet import HEIGHT, WIDTH, room_sheet, sheet
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields
 from evrant.web.timing import span
 
+MOVING_ROWS, RESTING_ROWS = 56, 96
+"""Rows of the shaded bust while something moves, and at rest."""
 NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
     "doors": ("door", {"name": "Door"}),
     "windows": ("window", {"name": "Window"}),
@@ -258,7 +263,13 @@ def drawing_of(page: Page, turn: float | None = None) -> str:
     width, height = sheet_size(page)
     lines = page.ledger.of_set(scene.plan.id)
     with span(page.request, "drawing"):
-        return sheet(scene, lines, width, height, turn)
+        if page.name != "light":
+            return sheet(scene, lines, width, height, turn)
+        state = lit(scene)
+        over = (
+            None if isinstance(state, Missing) else LightSheet(state, MOVING_ROWS if turn is not None else RESTING_ROWS)
+        )
+        return sheet(scene, [m for m in lines if m.code.startswith("light.")], width, height, turn, over)
 
 
 def _shot_fields(page: Page, plan: SetPlan) -> list[Shown]:

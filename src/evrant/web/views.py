@@ -11,13 +11,15 @@ from evrant.core.studio.studio import by_id
 from evrant.store.repository import NotFound, Revision
 from evrant.web.context import Page, render, repository
 from evrant.web.desks import DESKS, found_sets, possible_changes, room_cells, shot_row
-from evrant.web.lines import line_of
+from evrant.web.lightpage import light_page, measures_of, power_page
+from evrant.web.lines import line_of, shown_lines
 from evrant.web.pages import PAGES, drawing_of
 from evrant.web.studios import first_page
 from evrant.web.timing import span
 
 router = APIRouter()
 MOST_REMEDIES = 3
+BUILDERS = PAGES | DESKS | {"light": light_page}
 PARTED = ("survey", "arrange", "compare")
 """Pages about one part of the studio, named after a stroke."""
 
@@ -38,6 +40,10 @@ def page_of(request: Request, revision: Revision, name: str) -> Page:
         if by_id(revision.studio.sets, set_id) is None:
             return Page(request, revision, "shots", undo_redo)
         return Page(request, revision, "set", undo_redo, set_id)
+    if first == "light" and set_id:
+        if by_id(revision.studio.sets, set_id) is None:
+            return Page(request, revision, "shots", undo_redo)
+        return Page(request, revision, "light", undo_redo, set_id)
     if first in PARTED:
         return Page(request, revision, first, undo_redo, part=set_id or None)
     return Page(request, revision, first if first in PAGES or first in DESKS else "brief", undo_redo)
@@ -45,7 +51,7 @@ def page_of(request: Request, revision: Revision, name: str) -> Page:
 
 def show(page: Page, *, fragment: bool, status: int = 200, headers: dict[str, str] | None = None) -> Response:
     """The whole page, or what changes of it."""
-    page.extra |= (PAGES | DESKS)[page.name](page)
+    page.extra |= BUILDERS[page.name](page)
     template = "templates/fragment.html" if fragment else "templates/whole.html"
     return render(template, page, status, headers, body=f"pages/{page.name}/page.html")
 
@@ -67,12 +73,19 @@ def history(request: Request, studio_id: str) -> Response:
 
 @router.get("/studios/{studio_id}/remedies")
 def remedies(
-    request: Request, studio_id: str, revision: int, set_id: str = "", start: int = 0, count: int = 1
+    request: Request,
+    studio_id: str,
+    revision: int,
+    set_id: str = "",
+    only: str = "",
+    start: int = 0,
+    count: int = 1,
 ) -> Response:
     """Remedies of some open lines of a page, each put into its place."""
     held = repository(request).at(studio_id, revision)
     page = Page(request, held, "set" if set_id else "brief", set_id=set_id or None)
-    shown = [m for m in page.ledger.shown_with(page.set_id) if m.verdict is not Verdict.CLEAR]
+    lines = shown_lines(page.ledger, page.set_id, only or None)
+    shown = [m for m in lines if m.verdict is not Verdict.CLEAR]
     found = []
     for margin in shown[start : start + min(max(count, 1), 12)]:
         options = remedies_of(page.studio, margin, page.ledger)[:MOST_REMEDIES]
@@ -115,6 +128,38 @@ def room_row(request: Request, studio_id: str, shot_id: str) -> Response:
     """One row of the table shot by room."""
     page = page_of(request, repository(request).newest(studio_id), "rooms")
     return render("pages/rooms/row.html", page, **room_cells(page, shot_id))
+
+
+def _light_of(request: Request, studio_id: str, set_id: str) -> Page:
+    page = page_of(request, repository(request).newest(studio_id), f"light/{set_id}")
+    if page.set_id is None:
+        raise NotFound("There is no such set.")
+    return page
+
+
+@router.get("/studios/{studio_id}/light/{set_id}")
+def light(request: Request, studio_id: str, set_id: str) -> Response:
+    return show(_light_of(request, studio_id, set_id), fragment="HX-Request" in request.headers)
+
+
+@router.get("/studios/{studio_id}/light/{set_id}/sheet")
+def light_sheet(request: Request, studio_id: str, set_id: str) -> Response:
+    return Response(drawing_of(_light_of(request, studio_id, set_id)), media_type="text/html")
+
+
+@router.get("/studios/{studio_id}/light/{set_id}/measures")
+def light_measures(request: Request, studio_id: str, set_id: str) -> Response:
+    """What would change the light, each computed; asked for once the page stands."""
+    page = _light_of(request, studio_id, set_id)
+    return render("pages/light/measures.html", page, **measures_of(page))
+
+
+@router.get("/studios/{studio_id}/light/{set_id}/power")
+def light_power(request: Request, studio_id: str, set_id: str) -> Response:
+    """Power × distance × aperture of every head, to print."""
+    page = _light_of(request, studio_id, set_id)
+    page.extra |= power_page(page)
+    return render("templates/whole.html", page, body="pages/light/power.html")
 
 
 @router.get("/studios/{studio_id}/{name}")

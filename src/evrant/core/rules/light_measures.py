@@ -21,8 +21,8 @@ from evrant.core.studio.studio import Studio, by_id
 from evrant.core.words import Say, power_words
 
 CARD = {
-    "white": ("White board 100 × 150 cm", "12"),
-    "black": ("Black cloth on a frame, 100 × 150 cm", "18"),
+    "white": ("White board 100 × 150 cm", "white board", "12"),
+    "black": ("Black cloth on a frame, 100 × 150 cm", "black cloth on a frame", "18"),
 }
 MOST_SURFACES = 2
 
@@ -120,8 +120,8 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
         item, high, name = boards[0].id, boards[0].height, boards[0].called
         tall = high.value if high else 1.0
     else:
-        label, price = CARD[surface]
-        item, tall, name = f"card-{surface}", 1.5, label[:1].lower() + label[1:]
+        label, spoken, price = CARD[surface]
+        item, tall, name = f"card-{surface}", 1.5, spoken
         if by_id(studio.gear, item) is not None:
             return
         gear = {"kind": "board", "id": item, "name": label, "surface": surface, "width": 1.0, "height": tall}
@@ -140,7 +140,7 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
         return
     edits.append(Add(list=f"{scene.path}/props", item=place))
     side = account.side_word(state)
-    label = f"Stand the {name} on the subject's {side}, {Say.of(scene.brief).length(reach)} off"
+    label = f"Stand {'the' if boards else 'a'} {name} on the subject's {side}, {Say.of(scene.brief).length(reach)} off"
     yield Proposal(label, Several(edits=tuple(edits), label=label))
 
 

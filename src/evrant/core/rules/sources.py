@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from evrant.core.edits import SetFields
 from evrant.core.estimate import Estimate, Share
 from evrant.core.light import account
-from evrant.core.light.colour import mired
+from evrant.core.light.colour import LUMINANCE, mired
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.softness import glare

@@ -157,7 +157,7 @@
     const { studio, revision } = page().dataset;
     const lines = Math.min(Number(ledger.dataset.open), 12);
     for (let line = 0; line < lines && document.getElementById("ledger")?.dataset.nonce === nonce; line += 1) {
-      const query = new URLSearchParams({ revision, set_id: ledger.dataset.set, start: line, count: 1 });
+      const query = new URLSearchParams({ revision, set_id: ledger.dataset.set, only: ledger.dataset.only, start: line, count: 1 });
       const answer = await fetch(`/studios/${studio}/remedies?${query}`).catch(() => null);
       if (!answer?.ok || document.getElementById("ledger")?.dataset.nonce !== nonce) return;
       const found = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("[data-for]");

@@ -58,6 +58,15 @@
     if (lines && old) old.replaceWith(document.importNode(lines, true));
     else if (lines) document.getElementById("ledger")?.prepend(document.importNode(lines, true));
     document.getElementById("ledger")?.classList.add("previewing");
+    paint();
+  }
+  // The shaded bust comes as pixels and is painted on its canvas.
+  function paint() {
+    for (const canvas of document.querySelectorAll("canvas.bust[data-pixels]")) {
+      const raw = atob(canvas.dataset.pixels), image = new ImageData(canvas.width, canvas.height);
+      for (let i = 0; i < raw.length; i += 1) image.data[i] = raw.charCodeAt(i);
+      canvas.getContext("2d").putImageData(image, 0, 0);
+    }
   }
   function commit(held) {
     round_trip += 1;
@@ -203,6 +212,7 @@
     document.getElementById("preview-lines")?.remove();
     if (chosen === null && location.hash.length > 1 && document.getElementById(`panel-${location.hash.slice(1)}`)) chosen = location.hash.slice(1);
     drawStrip();
+    paint();
   }
   document.addEventListener("DOMContentLoaded", begin);
   document.addEventListener("htmx:after:swap", begin);

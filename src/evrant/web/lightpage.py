@@ -1,0 +1,237 @@
+"""The Light page: the sheet with its light, tables of lights and of what the room returns, remedies, power sheets."""
+
+import math
+from typing import Any
+
+import numpy as np
+
+from evrant.core.light import account
+from evrant.core.light.colour import luminance
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import Lit, lit
+from evrant.core.rules.light_measures import evaluated
+from evrant.core.scene import scene_of
+from evrant.core.studio.gear import Flash
+from evrant.core.studio.studio import by_id
+from evrant.core.words import f_words, setting_words
+from evrant.drawing.light import hex_of
+from evrant.files.light_report import power_csv, power_table
+from evrant.store.repository import NotFound
+from evrant.web.context import Page
+from evrant.web.forms import fields
+from evrant.web.pages import RARE, drawing_of
+
+LIGHT_FIRST = (
+    "role",
+    "head",
+    "modifier",
+    "power",
+    "gridded",
+    "diffusers",
+    "gel",
+    "heads",
+    "x",
+    "y",
+    "height",
+)
+SHOT_FIELDS = ("contrast", "tone", "around", "balance", "aperture", "iso", "shutter", "dark_filter", "frames")
+
+
+def state_of(page: Page) -> Lit | Missing | None:
+    """The page's set in its light."""
+    plan = by_id(page.studio.sets, page.set_id)
+    scene = scene_of(page.studio, plan) if plan else None
+    return lit(scene) if scene is not None else None
+
+
+def light_page(page: Page) -> dict[str, Any]:
+    plan = by_id(page.studio.sets, page.set_id)
+    assert plan is not None
+    state = state_of(page)
+    known = state if isinstance(state, Lit) else None
+    panels = []
+    for light in plan.lights:
+        target = f"sets/{plan.id}/lights/{light.id}"
+        panels.append(
+            {
+                "key": f"lights-{light.id}",
+                "word": light.role.capitalize(),
+                "target": target,
+                "removable": True,
+                "fields": fields(page.studio, target, light, only=LIGHT_FIRST),
+                "more": fields(page.studio, target, light, only=(*RARE, "support", "circuit")),
+            }
+        )
+    shot = by_id(page.studio.shots, plan.shot)
+    if shot is not None:
+        wanted = fields(page.studio, f"shots/{plan.shot}", shot, only=SHOT_FIELDS)
+        panels.append(
+            {
+                "key": "shot",
+                "word": "Wanted",
+                "target": f"shots/{plan.shot}",
+                "removable": False,
+                "fields": wanted,
+                "more": [],
+            }
+        )
+    unknown = _unknown(state)
+    return {
+        "plan": plan,
+        "drawing": drawing_of(page),
+        "panels": panels,
+        "lights": _lights(page, known) if known else [],
+        "lights_note": _note(known, unknown),
+        "returns": _returns(known) if known else [],
+        "side": account.side_word(known) if known and known.beams else "",
+        "unknown": unknown,
+        "summary": summary(page, known),
+    }
+
+
+def _unknown(state: Lit | Missing | None) -> str:
+    if isinstance(state, Missing):
+        return state.text
+    if state is not None and isinstance(state.around, Missing):
+        return f"{state.around.text} What the room returns is not counted until it is known."
+    if state is not None and state.missing:
+        return state.missing[0].text
+    return ""
+
+
+def _note(state: Lit | None, unknown: str) -> str:
+    if unknown:
+        return unknown
+    if state is None or not state.beams:
+        return ""
+    return "Powers without a figure of their own are set for the aperture by role: fill 1½ stops under the key."
+
+
+def _lights(page: Page, state: Lit) -> list[dict[str, str]]:
+    say, found = page.say, []
+    for one in account.light_figures(state):
+        beam = next(b for b in state.beams if b.path == one.path)
+        head = beam.light.head if beam.light else None
+        steps = head.steps if isinstance(head, Flash) else None
+        whole = one.direct + one.returned
+        set_to = setting_words(one.power, steps) if head is not None else "as it is"
+        if one.kind == "steady":
+            set_to = "full" if one.power > 0.995 else f"{one.power:.0%}"
+        low = f"{f_words(one.lowest)} to " if one.lowest else "up to "
+        soft = one.soft
+        found.append(
+            {
+                "name": one.name,
+                "distance": say.length(one.distance),
+                "power": set_to,
+                "aperture": f_words(one.aperture),
+                "stops": "" if state.key is None or math.isinf(one.stops) else f"{one.stops:+.1f}".replace("-", "−"),
+                "returned": f"{one.returned / whole:.0%}" if whole > 0 else "",
+                "range": f"{low}{f_words(one.full)}" if head is not None else "",
+                "soft": f"{soft.grade}, {soft.size:.0f}°" if soft else "",
+                "nose": say.length(soft.nose) if soft else "",
+                "colour": f"{one.kelvin:.0f} K" + ("" if one.kelvin_known else " (usual)"),
+            }
+        )
+    return found
+
+
+def _returns(state: Lit) -> list[dict[str, str]]:
+    found = []
+    for part in account.parts(state)[:8]:
+        bright = max(max(part.bands), 1e-12)
+        found.append(
+            {
+                "name": part.name,
+                "share": f"{part.share:.0%}" if part.share >= 0.005 else "under 1 %",
+                "colour": hex_of(np.array(part.bands) / bright),
+            }
+        )
+    return found
+
+
+def summary(page: Page, state: Lit | None) -> list[tuple[str, str]]:
+    """The set's light in a few words and figures."""
+    if state is None or not state.beams or state.key is None:
+        return []
+    rows = []
+    found = account.contrast(state)
+    if found is not None:
+        rows.append(("Contrast", f"1 : {2**found:.1f}, {found:.1f} stops"))
+    share = account.returned_share(state)
+    rows.append((f"Returned to the {account.side_word(state)} side", f"{share:.0%} of its light"))
+    shot = state.scene.shot
+    if shot.iso is not None:
+        key = state.beams[state.key]
+        total = state.total("face") / 2**shot.dark_filter
+        from evrant.core.light.photometry import f_number_for
+
+        words = f"{f_words(f_number_for(total, shot.iso))} at ISO {shot.iso}"
+        rows.append(
+            ("All lights together", words if key.kind == "flash" else f"{words}, 1/{1 / (shot.shutter or 1):.0f} s")
+        )
+    tint = account.tint_at(state, "shadow side")
+    if tint is not None:
+        rows.append(("Tint there", f"ΔE {tint.white:.1f} on white, {tint.skin:.1f} on skin"))
+    ground = account.ground(state)
+    if ground is not None:
+        rows.append(("Background", f"{ground.mean:.0%} of white, even within {ground.spread:.1f} stops"))
+    lux = account.ambient_lux(state)
+    if lux > 0.5:
+        rows.append(("Other light at the face", f"{lux:.0f} lx"))
+    return rows
+
+
+def measures_of(page: Page) -> dict[str, Any]:
+    """What could be done about the light, each computed."""
+    plan = by_id(page.studio.sets, page.set_id)
+    scene = scene_of(page.studio, plan) if plan else None
+    state = lit(scene) if scene else None
+    if scene is None or not isinstance(state, Lit) or isinstance(state.around, Missing) or state.key is None:
+        return {"measures": [], "now": {}}
+    rows = [
+        {
+            "label": m.label,
+            "edit": m.edit.model_dump(mode="json"),
+            "contrast": f"1 : {2**m.contrast:.1f}" if m.contrast is not None else "",
+            "exposure": f"{m.exposure:+.1f} stops".replace("-", "−"),
+            "tint": f"{m.tint:.1f}" if m.tint is not None else "",
+        }
+        for m in evaluated(page.studio, scene)
+    ]
+    found, tint = account.contrast(state), account.tint_at(state, "shadow side")
+    wish = scene.shot.contrast
+    return {
+        "measures": rows,
+        "now": {
+            "contrast": f"1 : {2**found:.1f}" if found is not None else "?",
+            "tint": f"{tint.white:.1f}" if tint else "?",
+            "wish": f"the {wish} contrast wanted" if wish else "a medium contrast without tint",
+        },
+    }
+
+
+def power_page(page: Page) -> dict[str, Any]:
+    """The sheets of every head."""
+    state = state_of(page)
+    plan = by_id(page.studio.sets, page.set_id)
+    if not isinstance(state, Lit):
+        return {"plan": plan, "tables": [], "settings": ""}
+    tables = []
+    for beam in state.beams:
+        if beam.light is not None and beam.emission is not None:
+            unsure = math.sqrt(sum(s.amount**2 for s in beam.emission.shares))
+            output = f"{luminance(beam.source.flux):.0f} {'lm·s' if beam.kind == 'flash' else 'lm'}"
+            words = f"From {beam.emission.basis}; {output} at full power, ± {unsure:.1f} stops."
+            name = beam.name + (f": {beam.light.head.called}" if beam.light.head else "")
+            tables.append({"name": name, "words": words, "rows": power_table(state, beam, page.say)})
+    shot = state.scene.shot
+    time = f", 1/{1 / shot.shutter:.0f} s" if shot.shutter and any(b.kind == "steady" for b in state.beams) else ""
+    return {"plan": plan, "tables": tables, "settings": f"ISO {shot.iso or 100}{time}."}
+
+
+def power_file(page: Page) -> str:
+    state = state_of(page)
+    if not isinstance(state, Lit):
+        raise NotFound("The light of this set cannot be computed yet.")
+    return power_csv(state, page.say)
