@@ -47,6 +47,12 @@ def record(case: Case) -> dict[str, object]:
     }
 
 
+def _compact(kept: dict[str, object]) -> str:
+    """One line a room."""
+    rows = [f"{json.dumps(name)}: {json.dumps(kept[name], separators=(',', ':'))}" for name in kept]
+    return "{\n" + ",\n".join(rows) + "\n}\n"
+
+
 def main() -> None:
     kept = json.loads(FILE.read_text()) if FILE.exists() else {}
     for make in CASES:
@@ -58,7 +64,7 @@ def main() -> None:
         if same and case.name not in sys.argv[1:]:
             continue
         kept[case.name] = record(case)
-        FILE.write_text(json.dumps(kept, indent=1) + "\n")
+        FILE.write_text(_compact(kept))
         print(case.name, np.round(np.array(kept[case.name]["error"])[:6].max(), 5), flush=True)
 
 

@@ -2,7 +2,7 @@
 
 import base64
 from itertools import pairwise
-from typing import cast
+from typing import Any
 
 import numpy as np
 from contourpy import contour_generator
@@ -100,7 +100,7 @@ def _clipped(name: str, outline: Points, inner: str) -> str:
 def _contours(frame: Frame, field: Field) -> str:
     """Filled bands and lines between whole stops, with their figures."""
     rows, columns = field.stops.shape
-    made = contour_generator(
+    made: Any = contour_generator(
         x=np.arange(columns), y=np.arange(rows), z=field.stops, fill_type="OuterCode", line_type="Separate"
     )
     parts = []
@@ -115,7 +115,7 @@ def _contours(frame: Frame, field: Field) -> str:
         if data:
             parts.append(element("path", d=data, class_=f"band band-{band}", fill_rule="evenodd"))
     for level in LEVELS:
-        for ring in cast(list[Points], made.lines(level)):
+        for ring in made.lines(level):
             spots = _mapped(frame, field, ring)
             parts.append(element("path", d=path_of(spots, closed=False), class_="iso iso-0" if level == 0 else "iso"))
             if len(spots) > 8:

@@ -17,8 +17,10 @@ from evrant.core.base import Model
 from evrant.core.edits import EDIT, Edit, EditRefused, Reshape, SetFields, Turn, apply
 from evrant.core.ledger import ledger_of
 from evrant.core.paths import NoSuchThing, find
+from evrant.core.studio.gear import Lamp
 from evrant.core.studio.studio import Studio
 from evrant.files.document import Fault, Refused, faults_of, read_json
+from evrant.files.photometric import read_photometric
 from evrant.files.report import ledger_data
 from evrant.files.scaled import read_footprint
 from evrant.store.repository import Conflict, Revision
@@ -280,6 +282,33 @@ async def footprint(request: Request, studio_id: str, file: UploadFile, edit_id:
         except ValidationError as error:
             return _refusal(request, faults_of(error))
         return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/room"})
+
+    return await run_in_threadpool(take)
+
+
+@router.post("/studios/{studio_id}/photometric")
+async def photometric(
+    request: Request, studio_id: str, file: UploadFile, target: str = Form(""), edit_id: str = Form("")
+) -> Response:
+    """A lamp's measured spread of light from an IES file."""
+    raw = await file.read()
+
+    def take() -> Response:
+        store = repository(request)
+        try:
+            table = read_photometric(raw)
+            newest = store.newest(studio_id)
+            if not isinstance(find(newest.studio, target), Lamp):
+                raise EditRefused("A photometric file belongs to a lamp.")
+            edit = SetFields(target=target, fields={"distribution": table.model_dump(mode="json")})
+            store.change(studio_id, newest.number, edit_id or secrets.token_hex(8), edit)
+        except Refused as refused:
+            return _refusal(request, refused.faults)
+        except ValidationError as error:
+            return _refusal(request, faults_of(error))
+        except (EditRefused, NoSuchThing) as refused:
+            return _refusal(request, [Fault("target", str(refused))])
+        return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/kit"})
 
     return await run_in_threadpool(take)
 

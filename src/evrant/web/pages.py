@@ -14,7 +14,7 @@ from evrant.core.presets import PRESETS
 from evrant.core.rules.budget import planned, total, used
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.gear import KINDS, Holder
-from evrant.core.studio.room import Outline, Traverse
+from evrant.core.studio.room import Finish, Outline, Traverse
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
@@ -75,7 +75,7 @@ def room(page: Page) -> dict[str, Any]:
     shape = here.footprint
     lists = []
     for name, (one, item) in NEW_THINGS.items():
-        cards = [card(page, f"room/{name}/{thing.id}", thing) for thing in getattr(here, name)]
+        cards = [_room_card(page, f"room/{name}/{thing.id}", thing) for thing in getattr(here, name)]
         lists.append({"name": name, "title": TITLES[name], "one": one, "item": item, "cards": cards})
     walls = []
     for wall in here.walls:
@@ -102,10 +102,20 @@ def room(page: Page) -> dict[str, Any]:
         "room_fields": fields(studio, "room", here, only=("height", "floor"))
         + fields(studio, "studio", studio, only=("room_name",)),
         "ceiling": fields(studio, "room/ceiling", here.ceiling),
+        "floor": fields(studio, "room/floor_finish", here.floor_finish),
         "walls": walls,
         "lists": lists,
         "drawing": room_sheet(bare_scene(page), 450.0, 430.0),
     }
+
+
+def _room_card(page: Page, target: str, thing: Model) -> dict[str, Any]:
+    """A thing of the room; furniture with its finish."""
+    made = card(page, target, thing)
+    finish = getattr(thing, "finish", None)
+    if isinstance(finish, Finish):
+        made["fields"] = made["fields"] + fields(page.studio, f"{target}/finish", finish)
+    return made
 
 
 def bare_scene(page: Page) -> Scene:
