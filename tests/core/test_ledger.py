@@ -66,7 +66,7 @@ def test_the_demo_shows_all_four_verdicts() -> None:
     assert {m.verdict for m in ledger.lines} == set(Verdict)
     assert not ledger.ready
     assert sum(ledger.shorts().values()) == ledger.count(Verdict.SHORT)
-    assert all(step_of(m) in ("brief", "room", "shots", "set", "kit") for m in ledger.lines)
+    assert all(step_of(m) in ("brief", "room", "shots", "set", "light", "kit") for m in ledger.lines)
 
 
 def test_every_line_gives_its_reason_and_source() -> None:

@@ -117,6 +117,21 @@ BED = {"id": "bed", "name": "Bed", "kind": "bed", "x": 3.9, "y": 1.0, "length": 
 HEATER = [{"id": "main", "name": "main", "breaker": 16, "other_load": 3600}]
 SMALL = {"kind": "rectangle", "length": 3.6, "width": 4.0}
 
+
+def paint(lrv: float, colour: str, contrast: str | None = None) -> Change:
+    """All walls in one paint; the contrast wanted."""
+
+    def change(data: Data) -> None:
+        data["room"] |= {"floor": "wood", "ceiling": {"lrv": lrv, "colour": colour}}
+        for wall in data["room"]["walls"]:
+            wall["finish"] = {"lrv": lrv, "colour": colour}
+        item(data, "paper")["reflectance"] = 18
+        if contrast:
+            data["shots"][0]["contrast"] = contrast
+
+    return change
+
+
 MISTAKES = [
     Mistake("subject against the wall", at("background", x=1.7), "fit.backdrop_gap"),
     Mistake("camera with nowhere to step back", room(footprint=SMALL), "frame.distance"),
@@ -202,11 +217,27 @@ MISTAKES = [
         ),
         "room.blackout",
     ),
+    Mistake("auto white balance under flash", shot(balance="automatic"), "light.balance"),
+    Mistake("coloured wall tinting skin", paint(55, "#6fae6f"), "light.tint", paint(55, "#b8b8b8")),
+    Mistake(
+        "white walls killing a moody picture",
+        paint(88, "#ffffff", "strong"),
+        "light.contrast",
+        paint(4, "#1c1c1c", "strong"),
+    ),
+    Mistake(
+        "flash out of step with the shutter",
+        lambda d: (kit("cam", sync_shutter=0.005)(d), shot(shutter=0.001)(d))[0],
+        "light.sync",
+    ),
+    Mistake(
+        "grey paper expected to come out white",
+        both(paint(60, "#ffffff"), shot(tone="white")),
+        "light.background_tone",
+        both(paint(60, "#ffffff"), shot(tone="grey")),
+    ),
 ]
 OWED = {
-    "auto white balance under flash": "light",
-    "coloured wall tinting skin": "light",
-    "white walls killing a moody picture": "light",
     "bulb over the holder's rating": "power",
     "daisy-chained leads": "power",
     "leads across the path": "power",

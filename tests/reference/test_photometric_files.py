@@ -85,7 +85,9 @@ def test_untidy_files_read_the_same(oddity: dict[str, object]) -> None:
 
 
 def test_the_multiplier_counts() -> None:
-    assert read_photometric(file([cosine()], [0.0], factor=2.5)).lumens == pytest.approx(2.5 * math.pi * 1000, rel=0.002)
+    assert read_photometric(file([cosine()], [0.0], factor=2.5)).lumens == pytest.approx(
+        2.5 * math.pi * 1000, rel=0.002
+    )
 
 
 @pytest.mark.parametrize("share", [0.15, 0.4, 0.6, 0.95])
@@ -120,9 +122,10 @@ def test_what_cannot_be_understood_is_refused_with_words(raw: bytes, words: str)
 @given(st.binary(max_size=400))
 def test_no_bytes_crash_the_reader(raw: bytes) -> None:
     try:
-        read_photometric(b"TILT=NONE\n" + raw)
-    except Refused as refused:
-        assert str(refused)
+        found = read_photometric(b"TILT=NONE\n" + raw)
+    except Refused:
+        return
+    assert found.lumens > 0
 
 
 def test_written_and_read_again() -> None:

@@ -60,6 +60,8 @@ GLARE = Basis(
     "published",
 )
 ENOUGH, MOST_MIRED, DRIFT, SPEED = 5.0, 30.0, 20.0, 3.0
+DARK = 12.0
+"""Stops under the flash that count for a room without any other light."""
 MODULATION = {"filament": 0.15, "compact fluorescent": 0.30, "LED": 1.0}
 MOST_FLICKER = 2.0
 
@@ -162,7 +164,7 @@ def flicker_of(shutter: float, hertz: float, modulation: float) -> float:
 
 
 def _ambient(scene: Scene, state: Lit) -> Iterable[Margin]:
-    if scene.shot.around == "dark" or not any(beam.kind == "flash" for beam in state.beams):
+    if not any(beam.kind == "flash" for beam in state.beams):
         return
     missing = next((m for m in state.missing if m.where.startswith("room/")), None)
     if missing is not None:
@@ -178,20 +180,23 @@ def _ambient(scene: Scene, state: Lit) -> Iterable[Margin]:
         )
         return
     found = account.ambient(state)
-    if found is None or math.isinf(found):
+    if found is None:
         return
+    found = min(found, DARK)
     lux = account.ambient_lux(state)
     yield judge(
         "light.ambient",
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
         "Room light under the flash",
-        Estimate(found - ENOUGH, (Share("daylight and lamps", 0.5), Share("flash", 0.6))),
+        Estimate(found - ENOUGH, (Share("daylight and lamps", 0.5), Share("flash", 0.6)) if lux > 0 else ()),
         need=ENOUGH,
         have=found,
         unit="stop",
         clear="A frame without flash stays black.",
         short="Room light shows in the picture: a frame without flash is not black.",
-        reason=f"{lux:.0f} lx at the face lie {found:.1f} stops under the flash; 5 or more do not show.",
+        reason=f"{lux:.0f} lx at the face lie {found:.1f} stops under the flash; 5 or more do not show."
+        if scene.shot.around != "dark"
+        else "The room is dark while this is taken, by the shot's own words.",
         basis=AMBIENT,
     )
 

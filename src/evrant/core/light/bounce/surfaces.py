@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce.polygons import area_of, carve, common, normal_of
-from evrant.core.solids import Points, Vector
+from evrant.core.solids import Points
 
 Bands = NDArray[np.float64]
 TOUCH = 2e-3
@@ -55,41 +55,31 @@ def fitted(surfaces: list[Surface]) -> list[Surface]:
     Where two face each other the covered parts of both go; where a sheet lies on a surface, that
     surface's part and the sheet's back go.
     """
-    planes = [[(normal_of(p), float(normal_of(p) @ p[0])) for p in s.polygons] for s in surfaces]
     found = []
     for i, one in enumerate(surfaces):
         polygons = list(one.polygons)
         for j, other in enumerate(surfaces):
-            if i == j or (one.body and one.body == other.body):
+            if i == j or one.back is not None or (one.body and one.body == other.body):
                 continue
-            for hole, (way, offset) in zip(other.polygons, planes[j], strict=True):
-                if _covers(one, other, i, j, polygons, way, offset):
-                    polygons = _without(polygons, hole, way, offset)
+            for hole in other.polygons:
+                polygons = _without(polygons, hole, lies_on=other.back is not None or j > i)
         found.append(_with(one, polygons))
     return found
 
 
-def _covers(one: Surface, other: Surface, i: int, j: int, polygons: list[Points], way: Vector, offset: float) -> bool:
-    """Whether `other` may lie on `one`: in the same plane, and the later or the smaller of the two."""
-    if not polygons:
-        return False
-    own = normal_of(polygons[0])
-    along = abs(float(own @ way)) > 0.9999
-    if not along or abs(float(polygons[0][0] @ way) - offset) > TOUCH:
-        return False
-    faces = float(own @ way) < 0
-    return faces or other.back is not None or (j > i and one.back is None)
-
-
-def _without(polygons: list[Points], hole: Points, way: Vector, offset: float) -> list[Points]:
+def _without(polygons: list[Points], hole: Points, *, lies_on: bool) -> list[Points]:
+    """Polygons less what a touching hole covers: always where it faces them, and where it lies on them."""
+    way = normal_of(hole)
+    offset = float(way @ hole[0])
     found = []
     for polygon in polygons:
         up = normal_of(polygon)
-        if abs(float(up @ way)) < 0.9999 or abs(float(polygon[0] @ way) - offset) > TOUCH:
+        turn = float(up @ way)
+        if abs(turn) < 0.9999 or abs(float(polygon[0] @ way) - offset) > TOUCH or not (turn < 0 or lies_on):
             found.append(polygon)
             continue
         flat = hole - np.outer(hole @ up - float(polygon[0] @ up), up)
-        turned = flat if float(up @ way) > 0 else flat[::-1]
+        turned = flat if turn > 0 else flat[::-1]
         found += carve([polygon], turned) if common(polygon, turned) is not None else [polygon]
     return found
 
