@@ -416,3 +416,42 @@ def test_patterns_turns_and_plans(page: Page, live: Live) -> None:
     page.goto(f"/studios/{studio}/room")
     expect(page.get_by_label("Ceiling height (of its flat part)")).to_have_value("2.35 m")
     expect(page.locator(".compare-page")).to_have_count(0)
+
+
+def test_light_follows_a_drag_and_a_remedy(page: Page, live: Live) -> None:
+    """Light page → contours and bust → drag the key, all follows → undo → do what would change it → print sheet."""
+    open_kneeling(page)
+    page.get_by_label("Steps").get_by_role("link", name="Light").click()
+    expect(page.locator('#page[data-path="light/kneeling-a"]')).to_be_visible()
+    drawn_to_size(page)
+    painted = "() => [...document.querySelector('canvas.bust').getContext('2d').getImageData(0, 0, 60, 60).data].join()"
+    page.wait_for_function(f"() => /[1-9]/.test(({painted})())")
+    before = page.evaluate(painted)
+    zero = page.locator("#view-plan .iso-0").first
+    first = zero.get_attribute("d")
+    spot = place_of(page.locator("#plan-sets-kneeling-a-lights-key .face"))
+    x, y = spot["x"] + spot["width"] / 2, spot["y"] + spot["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 40, y + 60, steps=4)
+    expect(page.locator("#preview-lines")).to_be_visible()
+    page.wait_for_function(f"(old) => ({painted})() !== old", arg=before)
+    page.mouse.up()
+    settled(page, 2)
+    assert page.locator("#view-plan .iso-0").first.get_attribute("d") != first
+    page.get_by_role("button", name="Undo").click()
+    settled(page, 3)
+
+    contrast = page.locator(".light-summary dd").first
+    told = contrast.inner_text()
+    page.get_by_role("tab", name="What would change it").click()
+    black = page.locator("#measures tr", has_text="Hang black cloth before the door wall")
+    expect(black).to_be_visible(timeout=15_000)
+    promised = black.locator("td").first.inner_text()
+    black.get_by_role("button").click()
+    settled(page, 4)
+    expect(contrast).to_contain_text(promised)
+    assert contrast.inner_text() != told
+    page.get_by_role("tab", name="Lights").click()
+    page.get_by_role("link", name="Power × distance × aperture, to print").click()
+    expect(page.locator("h1")).to_contain_text("power, distance, aperture")

@@ -45,6 +45,7 @@ ALL_CODES = {
     "support.holder_reach",
     "support.holder_span",
     "support.holder_load",
+    "light.ambient",
     "light.power_full",
     "light.power_lowest",
     "light.falloff",

@@ -104,7 +104,9 @@ def number6(number_: float) -> str:
 def _picture(layout: Layout, scene: Scene, light: LightSheet | None) -> str:
     x, y, width, height = layout.picture
     if light is not None:
-        inner = text(0, -9, "The face, as lit", "view-title") + light.bust(0, 0, width, height)
+        person = bool(scene.shot.subjects) and scene.shot.subjects[0].kind == "person"
+        words = "The face, as lit" if person else "A ball in its place, as lit"
+        inner = text(0, -9, words, "view-title") + light.bust(0, 0, width, height)
         return element("svg", inner, id="view-picture", x=x, y=y, width=width, height=height, overflow="visible")
     return element(
         "svg",

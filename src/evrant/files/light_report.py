@@ -22,6 +22,7 @@ from evrant.core.studio.studio import Studio
 from evrant.core.words import Say, setting_words
 
 FACES = ("nose", "back", "left", "right", "up", "down")
+FRAMES = (24, 25, 30, 50, 60)
 DISTANCES = (0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0)
 
 
@@ -41,6 +42,7 @@ def light_data(studio: Studio, scene: Scene) -> dict[str, Any]:
         "patches": state.settled.patches.count if state.settled else 0,
         "missing": [{"what": m.text, "where": m.where} for m in missing],
         "lights": [_light(one) for one in account.light_figures(state)],
+        "film": film_of(state),
     }
     if not state.beams:
         return data
@@ -74,6 +76,15 @@ def light_data(studio: Studio, scene: Scene) -> dict[str, Any]:
         ],
     }
     return data
+
+
+def film_of(state: Lit) -> dict[str, float] | None:
+    """Stops to spare for film, by frames a second, with the shutter open for half of each frame's time; None
+    without continuous light."""
+    lux = account.ambient_lux(state)
+    if state.needed is None or lux <= 0 or not any(beam.kind == "steady" for beam in state.beams):
+        return None
+    return {f"{frames}": math.log2(lux / (2 * frames) / state.needed) for frames in FRAMES}
 
 
 def _finite(value: float | None) -> float | None:

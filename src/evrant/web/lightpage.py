@@ -15,7 +15,7 @@ from evrant.core.studio.gear import Flash
 from evrant.core.studio.studio import by_id
 from evrant.core.words import f_words, setting_words
 from evrant.drawing.light import hex_of
-from evrant.files.light_report import power_csv, power_table
+from evrant.files.light_report import film_of, power_csv, power_table
 from evrant.store.repository import NotFound
 from evrant.web.context import Page
 from evrant.web.forms import fields
@@ -104,7 +104,11 @@ def _note(state: Lit | None, unknown: str) -> str:
         return unknown
     if state is None or not state.beams:
         return ""
-    return "Powers without a figure of their own are set for the aperture by role: fill 1½ stops under the key."
+    film = film_of(state)
+    if film:
+        words = ", ".join(f"{frames}: {stops:+.1f}" for frames, stops in film.items()).replace("-", "−")
+        return f"Film, shutter open half of each frame's time, stops to spare by frames a second: {words}."
+    return "Powers nobody typed are set for the aperture by role: fill 1½ stops under the key. ± in stops."
 
 
 def _lights(page: Page, state: Lit) -> list[dict[str, str]]:
@@ -124,7 +128,7 @@ def _lights(page: Page, state: Lit) -> list[dict[str, str]]:
                 "name": one.name,
                 "distance": say.length(one.distance),
                 "power": set_to,
-                "aperture": f_words(one.aperture),
+                "aperture": f"{f_words(one.aperture)} ± {one.unsure:.1f}",
                 "stops": "" if state.key is None or math.isinf(one.stops) else f"{one.stops:+.1f}".replace("-", "−"),
                 "returned": f"{one.returned / whole:.0%}" if whole > 0 else "",
                 "range": f"{low}{f_words(one.full)}" if head is not None else "",
@@ -157,7 +161,7 @@ def summary(page: Page, state: Lit | None) -> list[tuple[str, str]]:
     rows = []
     found = account.contrast(state)
     if found is not None:
-        rows.append(("Contrast", f"1 : {2**found:.1f}, {found:.1f} stops"))
+        rows.append(("Contrast", f"1 : {2**found:.1f}, {found:.1f} stops, {account.grade(found)}"))
     share = account.returned_share(state)
     rows.append((f"Returned to the {account.side_word(state)} side", f"{share:.0%} of its light"))
     shot = state.scene.shot

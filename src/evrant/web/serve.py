@@ -10,6 +10,7 @@ from pathlib import Path
 import uvicorn
 from sqlalchemy import Engine
 
+from evrant.core.light.bounce.warm import warm
 from evrant.demo import NAMES, demo_studio
 from evrant.store import cluster
 from evrant.store.migrate import migrate
@@ -27,6 +28,7 @@ def serve(port: int, *, fresh: bool = False) -> int:
             engine = engine_for(url)
             migrate(engine)
             load_demos(engine)
+            warm()
             return _run(engine, port)
     except cluster.ClusterFault as fault:
         print(fault, file=sys.stderr)

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -115,7 +116,7 @@ def light_figures(lit: Lit) -> list[LightFigures]:
                 float(luminance(direct[i])),
                 float(luminance(returned[i])),
                 flat,
-                math.log2(got / reference) if got > 0 and reference > 0 else -math.inf,
+                _over_key(lit, i, got, flat, reference),
                 _aperture(got, iso, filtered),
                 _aperture(got / power, iso, filtered),
                 low,
@@ -130,6 +131,13 @@ def light_figures(lit: Lit) -> list[LightFigures]:
             )
         )
     return found
+
+
+def _over_key(lit: Lit, index: int, got: float, flat: float, reference: float) -> float:
+    """Stops over the key: on a dome from the front, flat toward the light for rims and hair lights."""
+    if lit.beams[index].role in ("rim", "hair light"):
+        got = flat * ph.DOME / ph.FLAT
+    return math.log2(got / reference) if got > 0 and reference > 0 else -math.inf
 
 
 def _in_front(lit: Lit, beam: Beam) -> bool:
@@ -159,6 +167,11 @@ def contrast(lit: Lit) -> float | None:
     return math.log2(bright / dark) if bright > 0 and dark > 0 else None
 
 
+def grade(stops: float) -> str:
+    """Contrast in a word: flat up to 1 stop, soft to 2, medium to 3, strong beyond; common practice, no source."""
+    return "flat" if stops < 1 else "soft" if stops < 2 else "medium" if stops < 3 else "strong"
+
+
 def returned_share(lit: Lit, name: str = "shadow side") -> float:
     """Share of the light at a receiver that comes by way of the room."""
     whole = lit.total(name)
@@ -167,18 +180,15 @@ def returned_share(lit: Lit, name: str = "shadow side") -> float:
 
 def leaving(lit: Lit) -> Bands | None:
     """What every patch gives off as set (n, 3) [lx s]."""
-    if lit.settled is None or lit.first is None or not lit.beams:
+    if lit.settled is None or lit.incident is None:
         return None
-    sources = [b.source for b in lit.beams]
-    incident = lit.settled.incident(lit.first * lit.doses, sources)
-    return lit.settled.leaving(incident)
+    return lit.settled.leaving(lit.incident)
 
 
 def weights(lit: Lit, name: str) -> NDArray[np.float64]:
     """Factors (n,) of what patches give off for a receiver; a dome's from its three rows."""
     assert lit.reading is not None
-    rows = lit.reading.factors[lit.rows.at[name]]
-    return np.asarray((rows[0] + rows[1] - rows[2]) / 2 if len(rows) == 3 else rows.mean(axis=0))
+    return _joined(lit.reading.factors[lit.rows.at[name]])
 
 
 def parts(lit: Lit, name: str = "shadow side") -> list[Part]:
@@ -268,20 +278,25 @@ def ambient_lux(lit: Lit) -> float:
 
 def reflectance_shares(lit: Lit, names: tuple[str, ...]) -> dict[int, NDArray[np.float64]]:
     """For each surface by number: how the exposure at each receiver moves per unit of its reflectance [lx s]."""
-    if lit.settled is None or lit.first is None or lit.reading is None or not lit.beams:
+    if lit.settled is None or lit.incident is None or lit.reading is None:
         return {}
+    if names in lit.slopes:
+        return lit.slopes[names]
     settled = lit.settled
-    sources = [b.source for b in lit.beams]
-    incident = settled.incident(lit.first * lit.doses, sources)
     found = np.zeros((len(names), settled.patches.count))
     for band, weight in enumerate(LUMINANCE):
         response = lit.reading.response[settled.bands[band]]
-        for k, name in enumerate(names):
-            rows = response[lit.rows.at[name]]
-            carried = (rows[0] + rows[1] - rows[2]) / 2 if len(rows) == 3 else rows.mean(axis=0)
-            found[k] += weight * (weights(lit, name) + carried @ settled.factors) * incident[:, band]
+        carried = np.array([_joined(response[lit.rows.at[name]]) for name in names])
+        straight = np.array([weights(lit, name) for name in names])
+        found += weight * (straight + carried @ settled.factors) * lit.incident[:, band]
     owner = settled.patches.surface
-    return {int(n): found[:, owner == n].sum(axis=1) for n in np.unique(owner)}
+    lit.slopes[names] = {int(n): found[:, owner == n].sum(axis=1) for n in np.unique(owner)}
+    return lit.slopes[names]
+
+
+def _joined(rows: NDArray[Any]) -> NDArray[Any]:
+    """A dome from its three rows; the mean of others."""
+    return np.asarray((rows[0] + rows[1] - rows[2]) / 2 if len(rows) == 3 else rows.mean(axis=0))
 
 
 def side_word(lit: Lit) -> str:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.figures import USUAL, extent
 from evrant.core.light.account import leaving
 from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.enclosure import direct
@@ -48,6 +49,40 @@ SOCKETS: tuple[Ellipsoid, ...] = (
 )
 SHADING = (0, 1, 2, 3, 4, 5, 6, 11, 12)
 """Parts that shade others."""
+
+
+@dataclass(frozen=True)
+class Model:
+    """What is shown: its parts, what is taken out of them, which of them shade, and the window on it [m]."""
+
+    parts: tuple[Ellipsoid, ...]
+    sockets: tuple[Ellipsoid, ...]
+    shading: tuple[int, ...]
+    half_width: float
+    half_height: float
+    middle: float
+    colour: tuple[float, float, float]
+
+    @property
+    def reach(self) -> float:
+        """Half the depth the rays are followed through [m]."""
+        return 2.2 * self.half_height
+
+
+PERSON = Model(PARTS, SOCKETS, SHADING, HALF_WIDTH, HALF_HEIGHT, MIDDLE, (SKIN[0], SKIN[1], SKIN[2]))
+
+
+def model_of(lit: Lit) -> Model:
+    """A bust for a person; a pale ball of the subject's size for anything else."""
+    lead = lit.scene.shot.subjects[0]
+    if lead.kind == "person":
+        return PERSON
+    tall = lead.height.value if lead.height else USUAL[lead.kind]
+    size = extent(lead, tall)
+    r = round(max(min(size.top, size.width) / 2, 0.005), 3)
+    return Model((((0.0, 0.0, 0.0), (r, r, r), r * 0.01),), (), (), 1.3 * r, 1.3 * r, 0.0, (0.6, 0.6, 0.6))
+
+
 STEPS = 40
 _CAST: Memo[tuple[Points, Points, NDArray[np.bool_]]] = Memo(8_000_000, lambda found: found[0].nbytes * 3)
 
@@ -80,13 +115,14 @@ def bust(lit: Lit, rows: int = 84) -> Bust | None:
     """The bust under the lit set's light, exposed for the face."""
     if lit.key is None or lit.scene.face is None:
         return None
-    columns = int(rows * HALF_WIDTH / HALF_HEIGHT)
-    points, normals, shown = _cast(lit, rows, columns)
-    exposure = _direct(lit, points, normals) + _returned(lit, normals)
+    model = model_of(lit)
+    columns = int(rows * model.half_width / model.half_height)
+    points, normals, shown = _cast(lit, model, rows, columns)
+    exposure = _direct(lit, model, points, normals) + _returned(lit, normals)
     white = lit.total("face") * 250 / 340
     balance = lit.beams[lit.key].source.flux
     relative = exposure / max(white, 1e-12) / (balance / (balance @ LUMINANCE))
-    skin = SKIN * relative
+    skin = np.array(model.colour) * relative
     out = np.zeros((rows * columns, 3))
     out[shown] = _gamma(np.clip(skin * 1.05, 0.0, 1.0))
     return Bust((out * 255 + 0.5).astype(np.uint8).reshape(rows, columns, 3), shown.reshape(rows, columns))
@@ -101,47 +137,50 @@ def _axes(lit: Lit) -> tuple[Vector, Vector, Vector]:
     return ahead, np.array([-ahead[1], ahead[0], 0.0]), np.array([0.0, 0.0, 1.0])
 
 
-def _cast(lit: Lit, rows: int, columns: int) -> tuple[Points, Points, NDArray[np.bool_]]:
+def _cast(lit: Lit, model: Model, rows: int, columns: int) -> tuple[Points, Points, NDArray[np.bool_]]:
     """Points and normals of what parallel rays from the lens meet first, and which pixels meet any; remembered
     for a view of the face in its own axes."""
     assert lit.scene.face is not None
     lens = to_lens(lit.scene)
     turn = np.stack(_axes(lit))
     view = np.round(turn @ lens, 4)
-    key = f"{view.tolist()} {rows} {columns}"
-    local, normals, near = _CAST.get_by(key, lambda: _march(unit(view), rows, columns))
-    return local @ turn + lit.scene.face + normals @ turn * 1.5e-3, normals @ turn, near
+    key = f"{view.tolist()} {rows} {columns} {model.half_height}"
+    local, normals, near = _CAST.get_by(key, lambda: _march(model, unit(view), rows, columns))
+    lift = 8e-3 * model.half_height
+    return local @ turn + lit.scene.face + normals @ turn * lift, normals @ turn, near
 
 
-def _march(lens: Vector, rows: int, columns: int) -> tuple[Points, Points, NDArray[np.bool_]]:
+def _march(model: Model, lens: Vector, rows: int, columns: int) -> tuple[Points, Points, NDArray[np.bool_]]:
     """A march along the distance to the softly joined parts, in the face's own axes."""
     side = np.cross(np.array([0.0, 0.0, 1.0]), lens)
     side = unit(side) if np.linalg.norm(side) > 0.05 else np.array([0.0, 1.0, 0.0])
     up = np.cross(lens, side)
-    x = ((np.arange(columns) + 0.5) / columns * 2 - 1) * HALF_WIDTH
-    y = (1 - (np.arange(rows) + 0.5) / rows * 2) * HALF_HEIGHT - MIDDLE
+    x = ((np.arange(columns) + 0.5) / columns * 2 - 1) * model.half_width
+    y = (1 - (np.arange(rows) + 0.5) / rows * 2) * model.half_height - model.middle
     grid_x, grid_y = np.meshgrid(x, y)
-    here = grid_x.ravel()[:, None] * side + grid_y.ravel()[:, None] * up + lens * 0.32
+    here = grid_x.ravel()[:, None] * side + grid_y.ravel()[:, None] * up + lens * model.reach * 0.77
     alive = np.arange(len(here))
     near = np.zeros(len(here), dtype=bool)
+    close = 5e-3 * model.half_height
     for _ in range(STEPS):
-        step = _distance(here[alive])
+        step = _distance(model, here[alive])
         here[alive] -= lens * (step * 0.9)[:, None]
-        near[alive] = step < 1e-3
-        alive = alive[(step >= 1e-3) & (here[alive] @ lens > -0.45)]
+        near[alive] = step < close
+        alive = alive[(step >= close) & (here[alive] @ lens > -model.reach)]
         if not alive.size:
             break
     local = here[near]
-    slope = np.stack([_distance(local + d) - _distance(local - d) for d in np.eye(3) * 1e-3], axis=1)
+    steps = np.eye(3) * close
+    slope = np.stack([_distance(model, local + d) - _distance(model, local - d) for d in steps], axis=1)
     return local, slope / np.maximum(np.linalg.norm(slope, axis=1, keepdims=True), 1e-12), near
 
 
-def _distance(points: Points) -> NDArray[np.float64]:
+def _distance(model: Model, points: Points) -> NDArray[np.float64]:
     """About how far points are from the bust [m], negative inside; the parts joined softly."""
     found = np.full(len(points), 1.0)
-    for part in PARTS:
+    for part in model.parts:
         found = _joined(found, _ellipsoid(points, part), part[2])
-    for part in SOCKETS:
+    for part in model.sockets:
         found = -_joined(-found, _ellipsoid(points, part), part[2])
     return found
 
@@ -160,22 +199,22 @@ def _joined(one: NDArray[np.float64], other: NDArray[np.float64], soft: float) -
     return np.asarray(one + (other - one) * share - soft * share * (1 - share))
 
 
-def _shades(lit: Lit) -> Blockers:
+def _shades(lit: Lit, model: Model) -> Blockers:
     """The head's larger parts as solids that shade it."""
     assert lit.scene.face is not None
     turn = np.stack(_axes(lit))
     bodies = []
-    for i in SHADING:
-        centre, radii, _ = PARTS[i]
+    for i in model.shading:
+        centre, radii, _ = model.parts[i]
         inner = tuple(r * 0.95 for r in radii)
         cloud = ball(centre, (inner[0], inner[1], inner[2])) @ turn + lit.scene.face
         bodies.append((hull_faces(np.asarray(cloud)), True))
     return blockers_of(bodies)
 
 
-def _direct(lit: Lit, points: Points, normals: Points) -> NDArray[np.float64]:
+def _direct(lit: Lit, model: Model, points: Points, normals: Points) -> NDArray[np.float64]:
     """Exposure (n, 3) straight from the lights, shaded by the head and by what stands in the set."""
-    head = _shades(lit)
+    head = _shades(lit, model)
     sources = [b.source for b in lit.beams]
     found = np.zeros((len(points), 3))
     for i, source in enumerate(sources):

@@ -107,26 +107,22 @@ def tint(light: Triple, key: Triple, reflectance: Triple | float = PAPER) -> flo
     return ciede2000(lab(TO_XYZ @ bands), lab(TO_XYZ @ (bands * relative)))
 
 
-def planck_xy(kelvin: float) -> tuple[float, float]:
-    """Chromaticity of the Planckian locus, 1667 to 25000 K [3]."""
-    t = min(max(kelvin, 1667.0), 25000.0)
+def planck_xy(kelvin: float | Triple) -> tuple[Triple, Triple]:
+    """Chromaticity of the Planckian locus, 1667 to 25000 K, of one or many temperatures [3]."""
+    t = np.clip(np.asarray(kelvin, dtype=float), 1667.0, 25000.0)
     k = 1000 / t
-    if t <= 4000:
-        x = -0.2661239 * k**3 - 0.2343589 * k**2 + 0.8776956 * k + 0.179910
-    else:
-        x = -3.0258469 * k**3 + 2.1070379 * k**2 + 0.2226347 * k + 0.240390
-    if t <= 2222:
-        y = -1.1063814 * x**3 - 1.34811020 * x**2 + 2.18555832 * x - 0.20219683
-    elif t <= 4000:
-        y = -0.9549476 * x**3 - 1.37418593 * x**2 + 2.09137015 * x - 0.16748867
-    else:
-        y = 3.0817580 * x**3 - 5.87338670 * x**2 + 3.75112997 * x - 0.37001483
-    return x, y
+    warm = -0.2661239 * k**3 - 0.2343589 * k**2 + 0.8776956 * k + 0.179910
+    cool = -3.0258469 * k**3 + 2.1070379 * k**2 + 0.2226347 * k + 0.240390
+    x = np.where(t <= 4000, warm, cool)
+    low = -1.1063814 * x**3 - 1.34811020 * x**2 + 2.18555832 * x - 0.20219683
+    middle = -0.9549476 * x**3 - 1.37418593 * x**2 + 2.09137015 * x - 0.16748867
+    high = 3.0817580 * x**3 - 5.87338670 * x**2 + 3.75112997 * x - 0.37001483
+    return x, np.where(t <= 2222, low, np.where(t <= 4000, middle, high))
 
 
 def xyz_of(kelvin: float) -> Triple:
     """XYZ of a black body, Y = 1."""
-    x, y = planck_xy(kelvin)
+    x, y = (float(part) for part in planck_xy(kelvin))
     return np.array([x / y, 1.0, (1 - x - y) / y])
 
 
@@ -146,22 +142,23 @@ def adapted(xyz: Triple, source: Triple, target: Triple) -> Triple:
 def cct_duv(light: Triple, reference: float) -> tuple[float, float]:
     """Correlated colour temperature [K] and Duv of light in bands relative to a source of `reference` [K] [3]."""
     xyz = adapted(TO_XYZ @ (light / luminance(light)), WHITE, xyz_of(reference))
-    u, v = _uv(xyz)
+    x, y, z = (float(part) for part in xyz)
+    u, v = 4 * x / (x + 15 * y + 3 * z), 6 * y / (x + 15 * y + 3 * z)
     low, high = math.log(1667.0), math.log(25000.0)
     for _ in range(4):
         grid = np.exp(np.linspace(low, high, 41))
-        far = [math.hypot(u - a, v - b) for a, b in (_uv(xyz_of(float(t))) for t in grid)]
+        near_u, near_v = _uv(*planck_xy(grid))
+        far = np.hypot(u - near_u, v - near_v)
         best = int(np.argmin(far))
         low, high = math.log(grid[max(best - 1, 0)]), math.log(grid[min(best + 1, 40)])
     kelvin = math.exp((low + high) / 2)
-    a, b = _uv(xyz_of(kelvin))
+    a, b = (float(part) for part in _uv(*planck_xy(kelvin)))
     return kelvin, math.copysign(math.hypot(u - a, v - b), v - b)
 
 
-def _uv(xyz: Triple) -> tuple[float, float]:
-    """CIE 1960 u, v."""
-    x, y, z = (float(part) for part in xyz)
-    total = x + 15 * y + 3 * z
+def _uv(x: Triple, y: Triple) -> tuple[Triple, Triple]:
+    """CIE 1960 u, v of chromaticities."""
+    total = -2 * x + 12 * y + 3
     return 4 * x / total, 6 * y / total
 
 

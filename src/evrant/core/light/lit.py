@@ -16,6 +16,7 @@ from evrant.core.light import photometry as ph
 from evrant.core.light.bounce.enclosure import Reading, Settled, direct, settled
 from evrant.core.light.bounce.patches import blockers_of
 from evrant.core.light.bounce.sources import Source, round_face
+from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import bands_of, gelled, luminance
 from evrant.core.light.emission import DAYLIGHT, Emission, Missing, emission
 from evrant.core.light.face import nose_of, to_lens, turned
@@ -38,7 +39,6 @@ SIDE = 45.0
 """The two normals contrast is told by: so far round from the nose line, to the key's side and away [degrees]."""
 STEPS = {"whole stops": 1.0, "halves": 2.0, "thirds": 3.0, "tenths": 10.0}
 _LIT: Memo["Lit"] = Memo(48_000_000, lambda lit: lit.weight)
-_SETTLED: Memo[Settled] = Memo(96_000_000, lambda s: 200_000 + 16 * s.patches.count**2)
 
 
 @dataclass(frozen=True, eq=False)
@@ -94,6 +94,18 @@ class Lit:
         """An ideal dome from its three rows (all round, ahead, behind): (sources, 3)."""
         rows = part[self.rows.at[name]]
         return np.asarray((rows[0] + rows[1] - rows[2]) / 2)
+
+    @cached_property
+    def incident(self) -> Bands | None:
+        """All light arriving at every patch as set (n, 3) [lx s]; None where the room is not known."""
+        if self.settled is None or self.first is None or not self.beams:
+            return None
+        return self.settled.incident(self.first * self.doses, [b.source for b in self.beams])
+
+    @cached_property
+    def slopes(self) -> dict[tuple[str, ...], dict[int, NDArray[np.float64]]]:
+        """What `reflectance_shares` has found, by receivers."""
+        return {}
 
     @cached_property
     def key(self) -> int | None:
@@ -215,8 +227,11 @@ def lit(scene: Scene, patches: int = LEDGER_PATCHES) -> Lit | Missing:
     """The set in its light. Missing when there is nobody to light or no light that can be computed at all."""
     if scene.face is None or scene.axis is None:
         return Missing("The subject has no place yet.", f"{scene.path}/mark")
-    parts = (scene.room, scene.brief, scene.shot, scene.plan, *(scene.gear[k] for k in sorted(_used(scene))))
-    return _LIT.get(str(patches), parts, lambda: _lit(scene, patches))
+    held: dict[int, Lit] = scene.__dict__.setdefault("_lit", {})
+    if patches not in held:
+        parts = (scene.room, scene.brief, scene.shot, scene.plan, *(scene.gear[k] for k in sorted(_used(scene))))
+        held[patches] = _LIT.get(str(patches), parts, lambda: _lit(scene, patches))
+    return held[patches]
 
 
 def _used(scene: Scene) -> set[str]:

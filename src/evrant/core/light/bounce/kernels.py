@@ -27,7 +27,7 @@ def compiled(function: Kernel) -> Kernel:
     return cast(Kernel, _jit(function))
 
 
-FAR = 3.0
+FAR = 2.0
 """Pairs farther apart than this many times their spreads are exchanged by their middles."""
 
 
@@ -601,7 +601,7 @@ def direct(
         gx, gy, gz = p[0] - centre[0], p[1] - centre[1], p[2] - centre[2]
         far = gx * gx + gy * gy + gz * gz
         value = 0.0
-        spots = fine if far < 16.0 * size * size else coarse
+        spots = fine if far < 5.0 * size * size else coarse
         if cosine and flat and not may_block(p, centre, 0.5 * size, spheres):
             if gx * forward[0] + gy * forward[1] + gz * forward[2] > 1e-6:
                 value = contour(p[0], p[1], p[2], way[0], way[1], way[2], face, face_count) / area

@@ -64,9 +64,7 @@ def split(polygon: Points, point: Vector, way: Vector) -> tuple[Points | None, P
 def carve(polygons: Iterable[Points], hole: Points) -> list[Points]:
     """Polygons in the hole's plane without what the (convex) hole covers."""
     up = normal_of(hole)
-    edges = [
-        (start, np.cross(unit(end - start), up)) for start, end in zip(hole, np.roll(hole, -1, axis=0), strict=True)
-    ]
+    edges = _outward(hole, up)
     found: list[Points] = []
     for polygon in polygons:
         rest: Points | None = polygon
@@ -83,14 +81,23 @@ def carve(polygons: Iterable[Points], hole: Points) -> list[Points]:
     return found
 
 
+def _outward(ring: Points, up: Vector) -> list[tuple[Vector, Vector]]:
+    """Each edge's start and its direction out of the polygon."""
+    edges = np.concatenate([ring[1:], ring[:1]]) - ring
+    edges = edges / np.sqrt((edges**2).sum(axis=1))[:, None]
+    x, y, z = edges.T
+    out = np.stack([y * up[2] - z * up[1], z * up[0] - x * up[2], x * up[1] - y * up[0]], axis=1)
+    return list(zip(ring, out, strict=True))
+
+
 def common(polygon: Points, other: Points) -> Points | None:
     """What two convex polygons in one plane share."""
     up = normal_of(other)
     rest: Points | None = polygon
-    for start, end in zip(other, np.roll(other, -1, axis=0), strict=True):
+    for start, outward in _outward(other, up):
         if rest is None:
             return None
-        rest = cut(rest, start, np.cross(unit(end - start), up))
+        rest = cut(rest, start, outward)
     return rest if rest is not None and area_of(rest) > LEAST else None
 
 
@@ -102,6 +109,10 @@ def grid(polygon: Points, size: float) -> tuple[Points, NDArray[np.int64]]:
     reach = np.stack([polygon @ along, polygon @ across])
     low, high = reach.min(axis=1), reach.max(axis=1)
     counts = np.maximum(np.ceil((high - low) / size - 0.2), 1).astype(int)
+    if counts.prod() == 1 and len(polygon) <= 16:
+        whole = np.zeros((1, 16, 3))
+        whole[0, : len(polygon)] = polygon
+        return whole, np.array([len(polygon)])
     out = np.empty((int(counts.prod()), 16, 3))
     step = (high - low) / counts
     found = cells(polygon, along, across, int(counts[0]), int(counts[1]), low, step, LEAST, out)

@@ -55,33 +55,44 @@ def fitted(surfaces: list[Surface]) -> list[Surface]:
     Where two face each other the covered parts of both go; where a sheet lies on a surface, that
     surface's part and the sheet's back go.
     """
+    holes = [(j, hole) for j, other in enumerate(surfaces) for hole in other.polygons]
+    if not holes:
+        return surfaces
+    owner = np.array([j for j, _ in holes])
+    ways = np.array([normal_of(hole) for _, hole in holes])
+    offsets = np.array([float(way @ hole[0]) for way, (_, hole) in zip(ways, holes, strict=True)])
+    sheet = np.array([surfaces[j].back is not None for j in owner])
     found = []
     for i, one in enumerate(surfaces):
-        polygons = list(one.polygons)
-        for j, other in enumerate(surfaces):
-            if i == j or one.back is not None or (one.body and one.body == other.body):
-                continue
-            for hole in other.polygons:
-                polygons = _without(polygons, hole, lies_on=other.back is not None or j > i)
+        if one.back is not None:
+            found.append(one)
+            continue
+        strange = np.array([not (one.body and one.body == surfaces[j].body) for j in owner]) & (owner != i)
+        lies_on = sheet | (owner > i)
+        polygons: list[Points] = []
+        for polygon in one.polygons:
+            turn = ways @ normal_of(polygon)
+            touching = (np.abs(turn) > 0.9999) & (np.abs(ways @ polygon[0] - offsets) < TOUCH)
+            pieces = [polygon]
+            for k in np.flatnonzero(touching & strange & ((turn < 0) | lies_on)):
+                pieces = _without(pieces, holes[k][1], float(turn[k]))
+            polygons += pieces
         found.append(_with(one, polygons))
     return found
 
 
-def _without(polygons: list[Points], hole: Points, *, lies_on: bool) -> list[Points]:
-    """Polygons less what a touching hole covers: always where it faces them, and where it lies on them."""
-    way = normal_of(hole)
-    offset = float(way @ hole[0])
-    found = []
-    for polygon in polygons:
-        up = normal_of(polygon)
-        turn = float(up @ way)
-        if abs(turn) < 0.9999 or abs(float(polygon[0] @ way) - offset) > TOUCH or not (turn < 0 or lies_on):
-            found.append(polygon)
-            continue
-        flat = hole - np.outer(hole @ up - float(polygon[0] @ up), up)
-        turned = flat if turn > 0 else flat[::-1]
-        found += carve([polygon], turned) if common(polygon, turned) is not None else [polygon]
-    return found
+def _without(polygons: list[Points], hole: Points, turn: float) -> list[Points]:
+    """Polygons of one plane less what a touching hole covers; `turn` is positive where both look the same way."""
+    if not polygons:
+        return []
+    up = normal_of(polygons[0])
+    flat = hole - np.outer(hole @ up - float(polygons[0][0] @ up), up)
+    turned = flat if turn > 0 else flat[::-1]
+    return [
+        piece
+        for polygon in polygons
+        for piece in (carve([polygon], turned) if common(polygon, turned) is not None else [polygon])
+    ]
 
 
 def _with(surface: Surface, polygons: list[Points]) -> Surface:
