@@ -19,11 +19,15 @@ from evrant.core.rules.light_measures import evaluated
 from evrant.core.scene import Scene
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.studio import Studio
+from evrant.core.units import Units
 from evrant.core.words import Say, setting_words
 
 FACES = ("nose", "back", "left", "right", "up", "down")
 FRAMES = (24, 25, 30, 50, 60)
-DISTANCES = (0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0)
+DISTANCES: dict[Units, tuple[float, ...]] = {
+    "metric": (0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0),
+    "imperial": tuple(feet * 0.3048 for feet in (2, 3, 4, 6, 8, 10, 14)),
+}
 
 
 def light_data(studio: Studio, scene: Scene) -> dict[str, Any]:
@@ -180,15 +184,16 @@ def _ambient(state: Lit) -> dict[str, float | None]:
 
 
 def power_table(state: Lit, beam: Beam, say: Say) -> list[list[str]]:
-    """Apertures one head gives on its axis at each power and distance, direct light only, at the shot's ISO (and
-    shutter for continuous light). Head row first."""
+    """Apertures one head gives on its axis at each power and distance, on a dome turned to it, direct light only, at
+    the shot's ISO (and shutter for continuous light). Head row first."""
     light = beam.light
     assert light is not None and beam.emission is not None
     iso = state.scene.shot.iso or 100
     time = 1.0 if beam.kind == "flash" else state.scene.shot.shutter or 1 / 125
     source = beam.source
-    rows = [["power", *(say.length(d) for d in DISTANCES)]]
-    spots = np.array([source.centre + source.forward * d for d in DISTANCES])
+    distances = DISTANCES[say.units]
+    rows = [["power", *(say.length(d) for d in distances)]]
+    spots = np.array([source.centre + source.forward * d for d in distances])
     lux = direct(source, spots, np.repeat(-source.forward[None], len(spots), axis=0), blockers_of([])) * luminance(
         source.flux
     )

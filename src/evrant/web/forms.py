@@ -220,6 +220,8 @@ def show(value: float, how: str, units: Units) -> str:
                 if 0 < value < 0.4
                 else f"{show_number(value, 3)} s"
             )
+        case "s" if 0 < value < 0.1:
+            return f"1/{show_number(1 / value, 0)} s"
         case "fraction":
             return "1" if value >= 0.9995 else f"1/{show_number(1 / value, 1)}"
         case "stop":

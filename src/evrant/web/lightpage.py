@@ -161,7 +161,8 @@ def summary(page: Page, state: Lit | None) -> list[tuple[str, str]]:
     rows = []
     found = account.contrast(state)
     if found is not None:
-        rows.append(("Contrast", f"1 : {2**found:.1f}, {found:.1f} stops, {account.grade(found)}"))
+        turned = "" if found > -0.05 else ", the far side brighter"
+        rows.append(("Contrast", f"1 : {2 ** abs(found):.1f}, {abs(found):.1f} stops, {account.grade(found)}{turned}"))
     share = account.returned_share(state)
     rows.append((f"Returned to the {account.side_word(state)} side", f"{share:.0%} of its light"))
     shot = state.scene.shot
@@ -182,7 +183,8 @@ def summary(page: Page, state: Lit | None) -> list[tuple[str, str]]:
         rows.append(("Background", f"{ground.mean:.0%} of white, even within {ground.spread:.1f} stops"))
     lux = account.ambient_lux(state)
     if lux > 0.5:
-        rows.append(("Other light at the face", f"{lux:.0f} lx"))
+        steady = state.beams[state.key].kind != "flash"
+        rows.append(("Illuminance at the face" if steady else "Other light at the face", f"{lux:.0f} lx"))
     return rows
 
 
@@ -221,14 +223,21 @@ def power_page(page: Page) -> dict[str, Any]:
     plan = by_id(page.studio.sets, page.set_id)
     if not isinstance(state, Lit):
         return {"plan": plan, "tables": [], "settings": ""}
-    tables = []
+    tables: list[dict[str, Any]] = []
     for beam in state.beams:
         if beam.light is not None and beam.emission is not None:
             unsure = math.sqrt(sum(s.amount**2 for s in beam.emission.shares))
             output = f"{luminance(beam.source.flux):.0f} {'lm·s' if beam.kind == 'flash' else 'lm'}"
             words = f"From {beam.emission.basis}; {output} at full power, ± {unsure:.1f} stops."
-            name = beam.name + (f": {beam.light.head.called}" if beam.light.head else "")
-            tables.append({"name": name, "words": words, "rows": power_table(state, beam, page.say)})
+            rows = power_table(state, beam, page.say)
+            same = next((t for t in tables if t["rows"] == rows), None)
+            if same is not None:
+                same["lights"].append(beam.name)
+                continue
+            head = beam.light.head.called if beam.light.head else ""
+            tables.append({"lights": [beam.name], "head": head, "words": words, "rows": rows})
+    for table in tables:
+        table["name"] = f"{', '.join(table['lights'])}: {table['head']}"
     shot = state.scene.shot
     time = f", 1/{1 / shot.shutter:.0f} s" if shot.shutter and any(b.kind == "steady" for b in state.beams) else ""
     return {"plan": plan, "tables": tables, "settings": f"ISO {shot.iso or 100}{time}."}

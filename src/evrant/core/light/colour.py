@@ -79,7 +79,8 @@ def ciede2000(one: Triple, other: Triple) -> float:
     a1, a2 = a1 * (1 + g), a2 * (1 + g)
     c1, c2 = math.hypot(a1, b1), math.hypot(a2, b2)
     h1, h2 = (math.degrees(math.atan2(b, a)) % 360 if a or b else 0.0 for a, b in ((a1, b1), (a2, b2)))
-    step = 0.0 if c1 * c2 == 0 else (h2 - h1 + 180) % 360 - 180
+    step = 0.0 if c1 * c2 == 0 else h2 - h1
+    step = step - 360 if step > 180 else step + 360 if step < -180 else step
     dl, dc = l2 - l1, c2 - c1
     dh = 2 * math.sqrt(c1 * c2) * math.sin(math.radians(step / 2))
     ml, mc = (l1 + l2) / 2, (c1 + c2) / 2
