@@ -22,7 +22,7 @@ from evrant.core.light.bounce.enclosure import enclosure_of, settled
 
 RECORDS = json.loads((Path(__file__).parents[1] / "tests/reference/radiance.json").read_text())
 PATCHES = 1000
-LADDER = (2048, 4096, 8192)
+LADDER = (4096, 8192)
 PER_WALL = 25
 SAMPLED = 4
 """The reference's run over all points is timed on every fourth one and scaled."""

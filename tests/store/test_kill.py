@@ -31,9 +31,9 @@ uvicorn.run(create_app(engine_for(sys.argv[1]), [f"127.0.0.1:{port}"]), host="12
 def serving(url: str, port: int) -> Iterator[tuple[subprocess.Popen[bytes], httpx.Client]]:
     environment = os.environ | {"PYTHONPATH": str(CHECKOUT / "src")}
     process = subprocess.Popen([sys.executable, "-c", SERVER, url, str(port)], env=environment)
-    client = httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=10, trust_env=False)
+    client = httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=60, trust_env=False)
     try:
-        for _ in range(200):
+        for _ in range(1200):
             try:
                 if client.get("/bare").status_code == 200:
                     break

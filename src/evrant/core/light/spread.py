@@ -25,7 +25,7 @@ def flux_of(table: Table) -> float:
 
 def normalised(table: Table) -> Table:
     """The table per lumen."""
-    return np.asarray(table / flux_of(table))
+    return np.ascontiguousarray(table / flux_of(table))
 
 
 @cache

@@ -65,7 +65,7 @@ def evaluated(studio: Studio, scene: Scene, patches: int = LEDGER_PATCHES) -> li
         return []
     start = _distance_from_wish(scene, before)
     found = []
-    for proposal in measures(studio, scene):
+    for proposal in {one.label: one for one in measures(studio, scene)}.values():
         try:
             after_studio = apply(studio, proposal.edit)
         except (EditRefused, ValidationError):

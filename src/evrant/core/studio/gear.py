@@ -183,7 +183,7 @@ class Lamp(_Item):
     technology: Literal["LED", "compact fluorescent", "filament"] | None = Field(None, title="How it makes light")
     equivalent: Power | None = Field(None, title="Sold as like a filament bulb of")
     lux: Illuminance | None = Field(None, title="Or: illuminance on its axis")
-    lux_at: GearLength | None = Field(None, title="… measured at")
+    lux_at: GearLength | None = Field(None, title="Illuminance measured at")
     beam: Annotated[float, Field(ge=5, le=180)] | None = Field(
         None, title="Beam, edge to edge", json_schema_extra={"show": "°"}
     )

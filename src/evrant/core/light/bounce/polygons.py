@@ -103,6 +103,7 @@ def common(polygon: Points, other: Points) -> Points | None:
 
 def grid(polygon: Points, size: float) -> tuple[Points, NDArray[np.int64]]:
     """Convex cells of a polygon, about `size` [m] wide, along its longest edge: corners (n, 16, 3), counts (n,)."""
+    polygon = np.ascontiguousarray(polygon)
     edges = np.roll(polygon, -1, axis=0) - polygon
     along = unit(edges[int(np.argmax((edges**2).sum(axis=1)))])
     across = np.cross(normal_of(polygon), along)
