@@ -125,7 +125,7 @@ def test_the_exposure_value_table(value: int, lux: float) -> None:
 
 
 @pytest.mark.parametrize(("stopped", "lux"), [(4.0, 250.0), (5.6, 500.0), (8.0, 1000.0)])
-def test_room_light_that_five_stops_hide(stopped: float, lux: float) -> None:
+def test_returned_light_that_five_stops_hide(stopped: float, lux: float) -> None:
     """Common practice: at ISO 100 and 1/200 s, C 250, this much room light lies 5 stops under the exposure."""
     needed = ph.needed_illuminance(stopped, 1 / 200, 100, ph.FLAT)
     assert ph.stops(needed / lux) == pytest.approx(5.0, abs=0.03)

@@ -16,7 +16,7 @@ def test_exposure_value_table(value: int, lux: float) -> None:
 
 
 @pytest.mark.parametrize(("f_number", "lux"), [(4, 250), (5.6, 500), (8, 1000)])
-def test_room_light_five_stops_under_the_flash(f_number: float, lux: float) -> None:
+def test_returned_light_five_stops_under_the_flash(f_number: float, lux: float) -> None:
     """ISO 100, 1/200 s, C 250: five stops under the flash exposure is this illuminance (rounded in the trade)."""
     limit = ph.needed_illuminance(f_number, 1 / 200, 100, ph.FLAT) / 2**5
     assert limit == pytest.approx(lux, rel=0.03)

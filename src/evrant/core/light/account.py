@@ -107,7 +107,7 @@ def light_figures(lit: Lit) -> list[LightFigures]:
                 beam.path,
                 beam.role,
                 beam.kind,
-                emission.basis if emission else "daylight or lamp of the room",
+                emission.basis if emission else "as it stands: a window or a lamp",
                 float(np.linalg.norm(beam.source.centre - lit.scene.face)) if lit.scene.face is not None else 0.0,
                 power,
                 lit.wish(i) if beam.light else 1.0,

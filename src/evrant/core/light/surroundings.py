@@ -198,7 +198,7 @@ def _tongue(scene: Scene, item: Backdrop, left: Points, right: Points, height: f
     if spare < 0.1:
         return None
     ahead = np.array([*scene.line[1], 0.0]) * spare
-    return np.array([left, left + ahead, right + ahead, right])[::-1]
+    return np.array([left, left + ahead, right + ahead, right])
 
 
 def _props(scene: Scene) -> Iterable[Surface]:

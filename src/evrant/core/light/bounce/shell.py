@@ -1,17 +1,21 @@
 """The room's own surfaces: floor, ceiling under its slopes, walls up to it, and the upright faces
 where a slope ends beside a higher ceiling."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
-from evrant.core.ceiling import Ceiling
+from evrant.core.ceiling import EDGE, Ceiling
 from evrant.core.footprint import Plan
 from evrant.core.light.bounce.polygons import LEAST, area_of, convex_parts, normal_of, split
 from evrant.core.solids import Points, Vector
 
 STEP = 1e-4
+OUT = 2.5 * EDGE
+"""How far beside a cell its neighbour is asked for: past the edge a slope is given [m]."""
 
 
 @dataclass(frozen=True)
@@ -64,11 +68,23 @@ def _cut(cells: list[Points], lines: list[tuple[Vector, Vector]]) -> list[Points
     return cells
 
 
+def _plane_at(ceiling: Ceiling, spot: Vector) -> Callable[[Points], NDArray[np.float64]]:
+    """Heights of the one plane that is the ceiling over a place, also beyond where it ends."""
+    height, found = ceiling.flat.value, None
+    for pitch in ceiling.pitches:
+        here = float(pitch.heights(spot[None])[0])
+        if here < height - 1e-9:
+            height, found = here, pitch
+    if found is None:
+        return lambda points: np.full(len(points), ceiling.flat.value)
+    start, inward, low, rise = found.start, found.inward, found.low.value, found.rise
+    return lambda points: low + rise * np.maximum((points - start) @ inward, 0.0)
+
+
 def _lifted(cell: Points, ceiling: Ceiling) -> Points:
     """The ceiling over a cell: each corner at the height of the cell's own plane."""
-    middle = cell[:, :2].mean(axis=0)
-    near = cell[:, :2] + (middle - cell[:, :2]) * STEP
-    return np.column_stack([cell[:, :2], ceiling.heights(near)])
+    plan = cell[:, :2]
+    return np.column_stack([plan, _plane_at(ceiling, plan.mean(axis=0))(plan)])
 
 
 def _wall(plan: Plan, ceiling: Ceiling, index: int, cells: list[Points]) -> list[Points]:
@@ -83,9 +99,8 @@ def _wall(plan: Plan, ceiling: Ceiling, index: int, cells: list[Points]) -> list
     for low, high in pairwise(stops):
         if high - low < 1e-5:
             continue
-        inside = np.array([low + (high - low) * STEP, high - (high - low) * STEP])
-        tops = ceiling.heights(start + inside[:, None] * along + inward * STEP)
         a, b = start + along * low, start + along * high
+        tops = _plane_at(ceiling, (a + b) / 2 + inward * STEP)(np.array([a, b]))
         pieces.append(np.array([[*b, 0.0], [*a, 0.0], [*a, tops[0]], [*b, tops[1]]]))
     return pieces
 
@@ -101,10 +116,10 @@ def _cheeks(plan: Plan, ceiling: Ceiling, cell: Points, roof: Points) -> list[Po
             continue
         along = (there - here) / length
         outward = np.array([along[1], -along[0]])
-        beyond = np.array([here + along * length * STEP, there - along * length * STEP]) + outward * 2 * STEP
-        if not plan.contains((beyond.mean(axis=0) + outward * STEP)[None]).all():
+        beyond = (here + there) / 2 + outward * OUT
+        if not plan.contains(beyond[None]).all():
             continue
-        low_a, low_b = ceiling.heights(beyond)
+        low_a, low_b = _plane_at(ceiling, beyond)(np.array([here, there]))
         if high_a - low_a > 1e-3 or high_b - low_b > 1e-3:
             quad = np.array([[*there, low_b], [*here, low_a], [*here, high_a], [*there, high_b]])
             distinct = [i for i in range(4) if np.abs(quad[i] - quad[i - 1]).max() > 1e-6]
