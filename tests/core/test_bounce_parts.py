@@ -13,7 +13,7 @@ from evrant.core.ceiling import ceiling_of
 from evrant.core.footprint import plan_of
 from evrant.core.light.bounce.enclosure import direct, enclosure_of
 from evrant.core.light.bounce.patches import blockers_of, bodies_of, patches_of
-from evrant.core.light.bounce.polygons import area_of, carve, centroid_of, common, convex_parts, grid, normal_of, split
+from evrant.core.light.bounce.polygons import area_of, carve, common, convex_parts, grid, normal_of, split
 from evrant.core.light.bounce.shell import shell_of
 from evrant.core.light.bounce.sources import Source, round_face, spread_over, square_face
 from evrant.core.light.bounce.surfaces import Surface, fitted, grey, hull_faces
@@ -21,7 +21,7 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import beams_of
 from evrant.core.light.surroundings import surroundings
 from evrant.core.scene import Scene, scene_of
-from evrant.core.solids import Points, cuboid, frame_axes
+from evrant.core.solids import Points, Vector, cuboid, frame_axes
 from evrant.core.studio.room import Room
 
 ROOMS: dict[str, dict[str, Any]] = {
@@ -67,6 +67,17 @@ ROOMS: dict[str, dict[str, Any]] = {
         "height": 2.4,
     },
 }
+
+
+def centroid_of(polygon: Points) -> Vector:
+    """Centre of the area."""
+    first = polygon[0]
+    a, b = polygon[1:-1] - first, polygon[2:] - first
+    weights = np.linalg.norm(np.cross(a, b), axis=1)
+    total = weights.sum()
+    if total < 1e-15:
+        return np.asarray(polygon.mean(axis=0))
+    return np.asarray(first + ((a + b) * weights[:, None]).sum(axis=0) / (3 * total))
 
 
 def polygons_of(room: dict[str, Any]) -> tuple[list[Points], float, float]:

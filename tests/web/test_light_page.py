@@ -13,6 +13,7 @@ from helpers.studios import demo
 
 from evrant import cli
 from evrant.demo import demo_studio
+from evrant.files.photometric import read_photometric
 from evrant.store.repository import Revision
 
 ROOT = Path(__file__).parents[2]
@@ -120,6 +121,9 @@ def test_an_ies_file_is_kept_with_its_lamp_and_a_broken_one_refused(live: Live, 
     assert lamp.kind == "lamp" and lamp.distribution is not None
     assert lamp.distribution.lumens == pytest.approx(math.pi * 2000, rel=0.05)
     assert "lm are kept" in live.client.get(f"/studios/{filmed}/kit").text
+    back = live.client.get(f"/studios/{filmed}/download/panel-60-30.ies")
+    assert read_photometric(back.content).lumens == pytest.approx(lamp.distribution.lumens, rel=1e-4)
+    assert live.client.get(f"/studios/{filmed}/download/tripod-160.ies").status_code == 404
 
 
 # --- the command line ----------------------------------------------------------------------------------

@@ -7,11 +7,13 @@ from fastapi import APIRouter, Request, Response
 from evrant.core.ledger import ledger_of
 from evrant.core.scene import Scene, scene_of
 from evrant.core.strokes import views
+from evrant.core.studio.gear import Lamp
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
 from evrant.files.document import write_studio
 from evrant.files.lists import ledger_table, shopping_list
+from evrant.files.photometric import write_photometric
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
 from evrant.store.repository import NotFound
 from evrant.web.actions import slug
@@ -37,6 +39,15 @@ def shopping(request: Request, studio_id: str) -> Response:
 def ledger(request: Request, studio_id: str) -> Response:
     studio = repository(request).newest(studio_id).studio
     return _file(ledger_table(ledger_of(studio)), f"{slug(studio.name)}-ledger.csv", "text/csv; charset=utf-8")
+
+
+@router.get("/studios/{studio_id}/download/{item_id}.ies")
+def spread_of_light(request: Request, studio_id: str, item_id: str) -> Response:
+    """A lamp's measured spread of light, as it is kept."""
+    item = by_id(repository(request).newest(studio_id).studio.gear, item_id)
+    if not isinstance(item, Lamp) or item.distribution is None:
+        raise NotFound("There is no such file.")
+    return _file(write_photometric(item.distribution, item.name), f"{item_id}.ies", "text/plain; charset=utf-8")
 
 
 @router.get("/studios/{studio_id}/download/{set_id}/power.csv")

@@ -141,7 +141,7 @@ def _over_key(lit: Lit, index: int, got: float, flat: float, reference: float) -
 
 
 def _in_front(lit: Lit, beam: Beam) -> bool:
-    return beam.role not in ("background light", "room lamp")
+    return beam.role not in ("room lamp", "background light")
 
 
 def _aperture(exposure: float, iso: int, filtered: float) -> float:

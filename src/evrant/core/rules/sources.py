@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from evrant.core.edits import SetFields
 from evrant.core.estimate import Estimate, Share
 from evrant.core.light import account
-from evrant.core.light.colour import LUMINANCE, mired
+from evrant.core.light.colour import LUMINANCE, gel_for, mired
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.softness import glare
@@ -389,7 +389,7 @@ def _gels(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]:
         if "lamps" in scene.shot.around:
             yield from _darker(scene, f"shots/{scene.shot.id}")
         return
-    wish = mired(_kelvin(state, state.key)) - mired(_kelvin(state, index))
+    wish = gel_for(_kelvin(state, index), _kelvin(state, state.key))
     gels = [item for item in studio.gear if isinstance(item, Gel) and item.shift]
     for gel in sorted(gels, key=lambda g: abs((g.shift or 0.0) - wish))[:3]:
         yield Proposal(

@@ -29,17 +29,6 @@ def area_of(polygon: Points) -> float:
     return math.sqrt(float(way @ way)) / 2
 
 
-def centroid_of(polygon: Points) -> Vector:
-    """Centre of the area."""
-    first = polygon[0]
-    a, b = polygon[1:-1] - first, polygon[2:] - first
-    weights = np.linalg.norm(np.cross(a, b), axis=1)
-    total = weights.sum()
-    if total < 1e-15:
-        return np.asarray(polygon.mean(axis=0))
-    return np.asarray(first + ((a + b) * weights[:, None]).sum(axis=0) / (3 * total))
-
-
 def cut(polygon: Points, point: Vector, way: Vector) -> Points | None:
     """The part of a polygon where (x − point)·way ≤ 0, or None when nothing is left."""
     side = (polygon - point) @ way
