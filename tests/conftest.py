@@ -14,6 +14,7 @@ import pytest
 import uvicorn
 from helpers.studios import demo
 from sqlalchemy import Engine, text
+from sqlalchemy.exc import OperationalError
 
 from evrant.core.studio.studio import Studio
 from evrant.store import cluster
@@ -86,6 +87,14 @@ def live(server: str, store: Repository) -> Iterator[Live]:
 @pytest.fixture
 def store(engine: Engine) -> Repository:
     """A repository on empty tables."""
-    with engine.begin() as connection:
-        connection.execute(text("TRUNCATE revision, studio"))
+    for left in reversed(range(20)):
+        try:
+            with engine.begin() as connection:
+                connection.execute(text("TRUNCATE revision, studio"))
+            break
+        except OperationalError:
+            # A page of the test before may still be asking; whoever of the two is stopped, we try again.
+            if not left:
+                raise
+            time.sleep(0.3)
     return Repository(engine)
