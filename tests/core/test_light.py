@@ -470,15 +470,12 @@ def test_odd_rooms_and_places_give_figures_or_words_never_a_crash(change: Any) -
     assert isinstance(state, Missing) or np.isfinite(state.whole).all()
 
 
-def test_a_light_behind_a_wall_lights_nobody_and_says_so() -> None:
+@pytest.mark.parametrize("place", [{"x": 5.4, "y": 2.0}, {"x": 2.5, "y": -0.3}, {"height": 3.1}])
+def test_a_light_behind_a_wall_or_ceiling_is_unknown_not_bright(place: Data) -> None:
     data = painted()
-    data["sets"][0]["lights"][0] |= {"x": 5.4, "y": 2.0}
-    found = line(data, "light.power_full")
-    assert (
-        found is None
-        or found.verdict is not Verdict.CLEAR
-        or any(m.verdict is Verdict.SHORT and m.code == "fit.wall" for m in ledger_of(parse(data)).lines)
-    )
+    data["sets"][0]["lights"][0] |= place
+    found = needed(data, "light.power_full")
+    assert found.verdict is Verdict.UNKNOWN and "not inside the room" in found.sentence
 
 
 def test_every_demo_set_has_its_light() -> None:

@@ -167,9 +167,18 @@ def contrast(lit: Lit) -> float | None:
     return math.log2(bright / dark) if bright > 0 and dark > 0 else None
 
 
+RANGES: dict[str, tuple[float | None, float | None]] = {
+    "flat": (None, 1.0),
+    "soft": (1.0, 2.0),
+    "medium": (2.0, 3.0),
+    "strong": (3.0, None),
+}
+"""Contrast by word [stops]; common practice, no source."""
+
+
 def grade(stops: float) -> str:
-    """Contrast in a word: flat up to 1 stop, soft to 2, medium to 3, strong beyond; common practice, no source."""
-    return "flat" if stops < 1 else "soft" if stops < 2 else "medium" if stops < 3 else "strong"
+    """Contrast in a word."""
+    return next(name for name, (_, high) in RANGES.items() if high is None or stops < high)
 
 
 def returned_share(lit: Lit, name: str = "shadow side") -> float:

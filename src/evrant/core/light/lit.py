@@ -294,6 +294,9 @@ def beams_of(scene: Scene) -> tuple[tuple[Beam, ...], tuple[Missing, ...]]:
         if isinstance(got, Missing):
             missing.append(got)
             continue
+        if _outside(scene, light):
+            missing.append(Missing(f"The {light.name} is not inside the room.", light.path))
+            continue
         kind: Kind = "steady" if got.steady else "flash"
         found.append(Beam(light.name, light.path, kind, got.source, got, light.place.role))
     for beam in _around(scene, reference):
@@ -302,6 +305,17 @@ def beams_of(scene: Scene) -> tuple[tuple[Beam, ...], tuple[Missing, ...]]:
         else:
             found.append(beam)
     return tuple(found), tuple(missing)
+
+
+def _outside(scene: Scene, light: Light) -> bool:
+    """Whether a light is behind a wall or over the ceiling, from where the solve would let it shine in."""
+    if light.at is None or scene.walls is None:
+        return False
+    if not scene.walls.contains(light.at[None, :2]).all():
+        return True
+    return scene.ceiling is not None and float(light.at[2]) > scene.ceiling.height(
+        float(light.at[0]), float(light.at[1])
+    )
 
 
 def working_white(scene: Scene) -> float:

@@ -27,7 +27,7 @@ _ENCLOSURES: Memo[Enclosure] = Memo(96_000_000, lambda e: 200_000 + 8 * e.patche
 
 @dataclass(frozen=True, eq=False)
 class Surroundings:
-    """Surfaces of a set without its lights. `coloured` is false while a paint's hue is missing; `unsure` gives the
+    """Surfaces of a set without its lights. `colourless` names paints without a hue; `unsure` gives the
     ± of the reflectance of surfaces, by number; `key` names the content."""
 
     surfaces: tuple[Surface, ...]

@@ -84,7 +84,8 @@ def _window(scene: Scene, light: Light, state: Lit | Missing | None) -> Iterable
             if light.head.id in one.where or (light.modifier and light.modifier.id in one.where):
                 found = one
         text, where = (found.text, found.where) if found else (f"The {light.name} cannot be computed.", light.path)
-        yield missing((where, light.path), text, "Look in the data sheet, or measure it with a meter at one metre.")
+        find = "Look in the data sheet, or measure it with a meter at one metre."
+        yield missing((where, light.path), text, "Move it inside on the sheet." if where == light.path else find)
         return
     if isinstance(light.head, Flash):
         yield from _flash(scene, light, light.head, state, index)

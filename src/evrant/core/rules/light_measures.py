@@ -99,10 +99,9 @@ def _with_powers(after: Lit, before: Lit) -> float:
 
 def _distance_from_wish(scene: Scene, state: Lit) -> float:
     """How far contrast and tint are from what is wanted: stops outside the range, and ΔE over 4 as quarter stops."""
-    limits = {"flat": (0.0, 1.0), "soft": (1.0, 2.0), "medium": (2.0, 3.0), "strong": (3.0, 9.0)}
     found = account.contrast(state) or 0.0
-    low, high = limits.get(scene.shot.contrast or "", (1.0, 3.0))
-    off = max(low - found, found - high, 0.0)
+    low, high = account.RANGES.get(scene.shot.contrast or "", (1.0, 3.0))
+    off = max((low or -math.inf) - found, found - (high or math.inf), 0.0)
     tint = account.tint_at(state, "shadow side")
     return off + 0.25 * max((tint.white if tint else 0.0) - 4.0, 0.0)
 

@@ -38,12 +38,6 @@ GROUP = Basis(
     "At most half a stop; common practice, no source",
     "common practice",
 )
-RANGES: dict[str, tuple[float | None, float | None]] = {
-    "flat": (None, 1.0),
-    "soft": (1.0, 2.0),
-    "medium": (2.0, 3.0),
-    "strong": (3.0, None),
-}
 MOST_TINT, TINT_SPREAD = 4.0, 0.20
 TONE_WITHIN = {"white": 0.5, "grey": 1.0}
 COARSE = Share("cutting the room into patches", 0.04)
@@ -84,7 +78,7 @@ def _contrast(scene: Scene, state: Lit) -> Iterable[Margin]:
     wish, found = scene.shot.contrast, account.contrast(state)
     if wish is None or found is None:
         return
-    low, high = RANGES[wish]
+    low, high = account.RANGES[wish]
     above = math.inf if low is None else found - low
     below = math.inf if high is None else high - found
     spare = min(above, below)
@@ -222,7 +216,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         return
     state = lit(scene)
     found = None if isinstance(state, Missing) else account.contrast(state)
-    low, _ = RANGES.get(scene.shot.contrast or "", (None, None))
+    low, _ = account.RANGES.get(scene.shot.contrast or "", (None, None))
     darker = margin.code == "light.tint" or (found is not None and low is not None and found < low)
     yield from measures(studio, scene, darker=darker)
 
