@@ -163,6 +163,7 @@ def test_the_next_step_leads_from_nothing_to_the_list() -> None:
         Reorder(list="shots", order=("half",)),
         Add(list="room/places", item=one_portrait()["room"]["places"][0]),
         Add(list="room/circuits", item=one_portrait()["room"]["circuits"][0]),
+        Add(list="room/sockets", item=one_portrait()["room"]["sockets"][0] | {"wall": "wall-3"}),
         Add(list="sets", item=one_portrait()["sets"][0]),
     ]
     for edit in steps:

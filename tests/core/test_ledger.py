@@ -45,11 +45,25 @@ ALL_CODES = {
     "support.holder_reach",
     "support.holder_span",
     "support.holder_load",
+    "support.tipping",
+    "support.push",
+    "support.crossbar",
+    "support.joint",
+    "support.mount",
     "light.ambient",
     "light.power_full",
     "light.power_lowest",
     "light.falloff",
     "power.circuit",
+    "power.reach",
+    "power.crossing",
+    "power.socket",
+    "power.heat",
+    "power.warmth",
+    "power.air",
+    "trigger.transmitter",
+    "trigger.receivers",
+    "trigger.camera",
     "stow.length",
     "budget.total",
 }
@@ -67,7 +81,9 @@ def test_the_demo_shows_all_four_verdicts() -> None:
     assert {m.verdict for m in ledger.lines} == set(Verdict)
     assert not ledger.ready
     assert sum(ledger.shorts().values()) == ledger.count(Verdict.SHORT)
-    assert all(step_of(m) in ("brief", "room", "shots", "set", "light", "kit") for m in ledger.lines)
+    assert all(
+        step_of(m) in ("brief", "room", "shots", "set", "light", "support", "power", "kit") for m in ledger.lines
+    )
 
 
 def test_every_line_gives_its_reason_and_source() -> None:

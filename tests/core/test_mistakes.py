@@ -132,6 +132,71 @@ def paint(lrv: float, colour: str, contrast: str | None = None) -> Change:
     return change
 
 
+HOLDER = {"kind": "part", "id": "holder", "name": "holder", "use": "bulb holder", "rating": 60, "mass": 0.2}
+LEAD = {"kind": "lead", "name": "lead", "length": 5, "conductor": "1.5 mm²", "rating": 16}
+BULB = {"kind": "lamp", "id": "bulb", "name": "bulb", "lumens": 1500, "mass": 0.1, "supply": "mains", "cord": 5}
+
+
+def bulb(watts: float) -> Change:
+    """A bulb in a holder for 60 W in place of the key."""
+
+    def change(data: Data) -> None:
+        parts = {"form": "bulb", "technology": "filament", "foot": "bulb cap", "power": watts}
+        data["gear"] += [BULB | parts, HOLDER | {"below": "16 mm spigot", "above": "bulb cap", "swivel": True}]
+        light(head="bulb", modifier=None, joint="holder")(data)
+
+    return change
+
+
+def hot(watts: float) -> Change:
+    """A bare filament lamp in place of the key."""
+
+    def change(data: Data) -> None:
+        data["gear"].append(BULB | {"technology": "filament", "form": "spot", "power": watts, "foot": "16 mm spigot"})
+        light(head="bulb", modifier=None)(data)
+
+    return change
+
+
+def leads(data: Data) -> None:
+    data["gear"] += [LEAD | {"id": key} for key in ("a", "b")]
+
+
+def crossing(data: Data) -> None:
+    """The key in the way people walk from the door to the mark."""
+    data["room"]["sockets"] = [
+        {"id": "outlet", "name": "outlet", "wall": "south", "offset": 4.9, "height": 0.3, "circuit": "main"}
+    ]
+    data["room"]["doors"][0] |= {"offset": 3.0, "swing": "slides"}
+    light(x=2.7, y=0.95)(data)
+
+
+def sink(protected: str) -> Change:
+    """A sink a metre from the key's socket."""
+
+    def change(data: Data) -> None:
+        data["room"]["boxes"] = [
+            {"id": "sink", "name": "Sink", "kind": "sink or tap", "x": 4.2, "y": 3.6, "length": 0.5, "width": 0.4}
+            | {"base": 0.7, "height": 0.2}
+        ]
+        for socket in data["room"]["sockets"]:
+            socket["protected"] = protected
+        light(socket="outlet")(data)
+
+    return change
+
+
+def rail(grip: float) -> Change:
+    """The key hung beside a rail."""
+    hung = {"use": "rail or crossbar", "reach": 0.4, "grip": grip, "max_height": 3.0, "min_height": 0.2}
+    return both(kit("stand", **hung), light(boom=90.0, boom_length=0.4))
+
+
+def boom(counterweight: float) -> Change:
+    arm = {"use": "boom stand", "reach": 1.3, "tail": 0.6, "shortest": 0.7, "boom_mass": 1.4, "mass": 6.5}
+    return both(kit("stand", **arm), light(boom=90.0, boom_length=1.0, counterweight=counterweight))
+
+
 MISTAKES = [
     Mistake("subject against the wall", at("background", x=1.7), "fit.backdrop_gap"),
     Mistake("camera with nowhere to step back", room(footprint=SMALL), "frame.distance"),
@@ -236,17 +301,35 @@ MISTAKES = [
         "light.background_tone",
         both(paint(60, "#ffffff"), shot(tone="grey")),
     ),
+    Mistake("bulb over the holder's rating", bulb(100), "power.holder", bulb(40)),
+    Mistake(
+        "daisy-chained leads",
+        both(leads, light(lead="a", lead_on="b")),
+        "power.lead_chain",
+        both(leads, light(lead="a")),
+    ),
+    Mistake("leads across the path", crossing, "power.crossing", both(crossing, light(covered=True))),
+    Mistake("water near mains", sink("no"), "power.water", sink("yes")),
+    Mistake(
+        "hot lamp under cloth or paper",
+        both(hot(500), light(x=1.0, y=2.4, height=1.9, aim_x=0.9, aim_y=1.9, aim_height=1.5)),
+        "power.heat",
+        hot(500),
+    ),
+    Mistake("rail spinning under an off-centre light", rail(4.0), "support.twist", rail(60.0)),
+    Mistake("boom without counterweight", boom(0.0), "support.counterweight", boom(4.3)),
+    Mistake("a stand that tips when somebody brushes it", light(bag=None), "support.push", light(bag=10)),
+    Mistake(
+        "animals about and stands as light as ever",
+        both(light(bag=6), lambda d: d["brief"].update({"animals": True})),
+        "support.push",
+        light(bag=6),
+    ),
+    Mistake("a head that does not go on its stand", kit("head", foot="accessory shoe"), "support.joint"),
+    Mistake("forgotten receivers and clamps", both(light("rim", x=1.2, y=3.4), kit("trigger")), "trigger.receivers"),
 ]
 OWED = {
-    "bulb over the holder's rating": "power",
-    "daisy-chained leads": "power",
-    "leads across the path": "power",
-    "water near mains": "power",
-    "hot lamp under cloth or paper": "power",
-    "rail spinning under an off-centre light": "supports",
-    "boom without counterweight": "supports",
     "roll longer than the stairwell turn": "stow",
-    "forgotten receivers and clamps": "kit",
     "buying power, brand or the newest body instead of light and modifier": "kit",
 }
 

@@ -63,9 +63,9 @@ def quarter_turned(data: dict[str, Any]) -> dict[str, Any]:
     room["footprint"] |= {"length": width, "width": length}
     for place in each_place(twin):
         place["x"], place["y"] = value(width) - place["y"], place["x"]
-        for turned in ("facing", "turn"):
+        for turned in ("facing", "turn", "leg", "boom"):
             if turned in place:
-                place[turned] = place[turned] + 90
+                place[turned] = (place[turned] + 90) % 360
         if "item" in place and "turn" not in place:
             place["turn"] = 90
     for box in room.get("boxes", []):
@@ -123,7 +123,7 @@ def test_feet_and_inches_change_the_words_and_nothing_else() -> None:
     assert [(m.key, m.margin, m.verdict) for m in here.lines] == [(m.key, m.margin, m.verdict) for m in there.lines]
     for margin in there.lines:
         words = re.sub(
-            r"\d+ mm|\d+ × \d+ cm|\d+ cm, inner|octabox \d+ cm|umbrella \d+ cm|[\d.]+ × \d m|\d\.\d m\b",
+            r"lead \d+ m|\d+ mm|\d+ × \d+ cm|\d+ cm, inner|octabox \d+ cm|umbrella \d+ cm|[\d.]+ × \d m|\d\.\d m\b",
             "",
             f"{margin.sentence} {margin.reason}",
         )

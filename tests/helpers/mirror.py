@@ -23,7 +23,7 @@ def mirrored(data: dict[str, Any]) -> dict[str, Any]:
     length, width = value(room["footprint"]["length"]), value(room["footprint"]["width"])
     for place in each_place(twin):
         place["y"] = width - place["y"]
-        for turned in ("facing", "turn"):
+        for turned in ("facing", "turn", "leg", "boom"):
             if turned in place:
                 place[turned] = -place[turned]
     for shot in twin["shots"]:

@@ -12,9 +12,9 @@ from evrant.core.footprint import plan_of
 from evrant.core.ledger import ledger_of
 from evrant.core.margins import Verdict
 from evrant.core.rules.backdrop import floor_reach, hits
-from evrant.core.rules.power import watts
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
+from evrant.core.wiring.loads import watts
 
 
 def scene(studio: Studio, index: int = 0) -> Scene:
@@ -249,11 +249,11 @@ def test_the_space_diagonal() -> None:
 
 def test_money_counts_what_is_planned() -> None:
     data = one_portrait()
-    assert line(parse(data), "budget.total").need == 39 + 90 + 215 + 38 + 49
+    assert line(parse(data), "budget.total").need == 39 + 90 + 215 + 38 + 49 + 48
     item(data, "box")["quantity"] = 3
     item(data, "paper")["status"] = "considered"
     item(data, "stand")["status"] = "owned"
-    assert line(parse(data), "budget.total").need == 90 + 215 + 3 * 38
+    assert line(parse(data), "budget.total").need == 90 + 215 + 3 * 38 + 48
     item(data, "box")["currency"] = "USD"
     assert line(parse(data), "budget.total").verdict is Verdict.UNKNOWN
 

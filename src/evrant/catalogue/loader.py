@@ -10,7 +10,9 @@ from pydantic import ValidationError
 
 from evrant.core.studio.gear import KINDS, Item
 
-FACTORS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "kg": 1.0, "W": 1.0, "Ws": 1.0, "s": 1.0, "A": 1.0, "stop": 1.0, "%": 1.0}
+FACTORS = {"m": 1.0, "cm": 0.01, "mm": 0.001} | dict.fromkeys(
+    ("kg", "W", "Ws", "s", "A", "stop", "%", "N", "Nm", "Wh"), 1.0
+)
 _HEADER = re.compile(r"^([a-z_]+)(?: \[([^\]]+)\])?$")
 WORDS = {
     "id",
@@ -26,9 +28,22 @@ WORDS = {
     "technology",
     "flicker",
     "umbrella",
+    "top",
+    "foot",
+    "front",
+    "mount",
+    "conductor",
+    "bar_material",
+    "below",
+    "above",
+    "head_side",
+    "modifier_side",
+    "fits",
+    "fired",
+    "fires",
 }
-WHOLE = {"base_iso", "rolls", "layers"}
-YES = {"grid", "fan"}
+WHOLE = {"base_iso", "rolls", "layers", "legs", "outlets", "groups", "flashes"}
+YES = {"grid", "fan", "castors", "through_screw", "drum", "swivel", "shaft", "yoke", "receiver"}
 
 
 class CatalogueFault(ValueError):

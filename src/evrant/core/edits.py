@@ -1,10 +1,11 @@
 """Every possible change to a studio, as data, and how it is applied."""
 
+from dataclasses import replace
 from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, JsonValue, TypeAdapter
 
-from evrant.core import lighting, paths
+from evrant.core import lighting, paths, rigging
 from evrant.core.base import Model, Name, Slug
 from evrant.core.paths import NoSuchThing
 from evrant.core.quantity import Figure
@@ -167,7 +168,8 @@ def _lit(studio: Studio, plan: Any, edit: Light | Turn) -> SetPlan:
         raise EditRefused("Only a set has lights.")
     if isinstance(edit, Turn):
         return lighting.turned(scene, edit.facing)
-    return lighting.lit(scene, edit.pattern, 1.0 if edit.side == "left" else -1.0, edit.distance)
+    placed = lighting.lit(scene, edit.pattern, 1.0 if edit.side == "left" else -1.0, edit.distance)
+    return rigging.rigged(replace(scene, plan=placed))
 
 
 def _taken(studio: Studio, target: str) -> Studio:

@@ -15,21 +15,30 @@ from evrant.core.memo import Memo
 from evrant.core.rules import (
     aim,
     backdrop,
+    batteries,
     budget,
     exposure,
     fit,
     frame,
+    heat,
     holding,
+    hung,
     intrusion,
+    joints,
+    mounting,
+    outlets,
     overlap,
     power,
     returned_light,
     sharpness,
     sources,
+    standing,
     stow,
     support,
     survey,
+    triggers,
     way_out,
+    wiring,
 )
 from evrant.core.rules.rule import Propose, Reads, SetRule, StudioRule
 from evrant.core.scene import Scene, scene_of
@@ -47,11 +56,20 @@ SET_RULES: tuple[SetRule, ...] = (
     SetRule("intrusion", intrusion.margins, EVERYTHING),
     SetRule("way out", way_out.margins, EVERYTHING),
     SetRule("support", support.margins, EVERYTHING),
+    SetRule("standing", standing.margins, EVERYTHING),
+    SetRule("mounting", mounting.margins, EVERYTHING),
+    SetRule("hung", hung.margins, EVERYTHING),
+    SetRule("joints", joints.margins, EVERYTHING),
     SetRule("holding", holding.margins, UNLIT),
     SetRule("aim", aim.margins, EVERYTHING),
     SetRule("exposure", exposure.margins, EVERYTHING),
     SetRule("returned light", returned_light.margins, EVERYTHING),
     SetRule("sources", sources.margins, EVERYTHING),
+    SetRule("wiring", wiring.margins, EVERYTHING),
+    SetRule("outlets", outlets.margins, EVERYTHING),
+    SetRule("heat", heat.margins, EVERYTHING),
+    SetRule("batteries", batteries.margins, EVERYTHING),
+    SetRule("triggers", triggers.margins, EVERYTHING, whole_kit=True),
 )
 STUDIO_RULES: tuple[StudioRule, ...] = (
     StudioRule("survey", survey.margins, ("room", "brief", "gear")),
@@ -76,7 +94,33 @@ PROPOSE: dict[str, Propose] = {
     "support.holder_place": holding.propose,
     "support.holder_holes": holding.propose,
     "support.holder_height": holding.propose,
-    "trigger": aim.propose,
+    "trigger.sight": aim.propose,
+    "trigger": triggers.propose,
+    "support.tipping": standing.propose,
+    "support.push": standing.propose,
+    "support.counterweight": standing.propose,
+    "support.hook": mounting.propose,
+    "support.fixing": mounting.propose,
+    "support.holes": mounting.propose,
+    "support.twist": mounting.propose,
+    "support.pole": mounting.propose,
+    "support.ceiling": mounting.propose,
+    "support.rod": hung.propose,
+    "support.crossbar": hung.propose,
+    "support.joint": joints.propose,
+    "support.mount": joints.propose,
+    "power.reach": wiring.propose,
+    "power.crossing": wiring.propose,
+    "power.lead_chain": wiring.propose,
+    "power.lead": wiring.propose,
+    "power.drop": wiring.propose,
+    "power.socket": wiring.propose,
+    "power.water": wiring.propose,
+    "power.holder": heat.propose,
+    "power.heat": heat.propose,
+    "power.warmth": heat.propose,
+    "power.air": heat.propose,
+    "power.battery": batteries.propose,
     "light.pattern": aim.propose,
     "light.shadow": aim.propose,
     "light.scrim": aim.propose,
@@ -102,15 +146,15 @@ PROPOSE: dict[str, Propose] = {
 }
 """Who proposes remedies: the whole code first, else its first word."""
 
-Step = Literal["brief", "room", "shots", "set", "light", "kit"]
+Step = Literal["brief", "room", "shots", "set", "light", "support", "power", "kit"]
 STEPS: dict[str, Step] = {
     "frame": "set",
     "fit": "set",
-    "support": "set",
+    "support": "support",
     "light": "light",
-    "trigger": "set",
+    "trigger": "power",
     "room": "room",
-    "power": "room",
+    "power": "power",
     "stow": "kit",
     "budget": "kit",
 }
@@ -254,6 +298,7 @@ def used_by(plan: SetPlan) -> list[str]:
     """Ids of gear a set refers to, in a fixed order."""
     keys = [plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop, plan.background.holder]
     for light in plan.lights:
-        keys += [light.head, light.modifier, light.gel, light.support]
+        keys += [light.head, light.modifier, light.gel, light.support, light.joint, light.ring]
+        keys += [light.lead, light.lead_on]
     keys += [prop.item for prop in plan.props]
     return [key for key in keys if key]

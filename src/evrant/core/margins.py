@@ -22,10 +22,42 @@ class Verdict(StrEnum):
     """More is spare than the inputs are unsure."""
 
 
-Unit = Literal["m", "stop", "A", "W", "kg", "money", "°", "holes", "ΔE", "mired", "%"]
-STEP: dict[str, float] = {"m": 0.01, "stop": 0.1, "°": 1.0, "holes": 1.0, "ΔE": 0.5, "mired": 5.0, "%": 1.0}
+Unit = Literal[
+    "m",
+    "stop",
+    "A",
+    "W",
+    "kg",
+    "money",
+    "°",
+    "holes",
+    "ΔE",
+    "mired",
+    "%",
+    "N",
+    "N·m",
+    "parts",
+    "leads",
+    "flashes",
+    "min",
+    "K",
+    "ppm",
+]
+STEP: dict[str, float] = {
+    "m": 0.01,
+    "stop": 0.1,
+    "°": 1.0,
+    "holes": 1.0,
+    "ΔE": 0.5,
+    "mired": 5.0,
+    "%": 1.0,
+    "parts": 1.0,
+    "leads": 1.0,
+    "K": 0.5,
+    "ppm": 50.0,
+}
 """Least step that counts in ranking; of ratings 5 %, of the budget 1 % (see `Margin.severity`)."""
-STUDIO_WIDE = frozenset({"room", "power", "stow", "budget"})
+STUDIO_WIDE = frozenset({"room", "stow", "budget"})
 """First words of codes that judge the studio rather than one set."""
 Kind = Literal["published", "computed", "common practice", "from memory", "project choice", "declared"]
 

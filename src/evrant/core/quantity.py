@@ -173,6 +173,19 @@ POWER = Quantity(
     "W",
 )
 CURRENT = Quantity("current rating", "A", 0.0, 200.0, "maker", _EXACT, "A")
+THICKNESS = Quantity("thickness", "m", 0.0001, 0.3, "maker", _RATIO, "mm")
+FORCE = Quantity("force", "N", 0.0, 20000.0, "maker", _RATIO, "N")
+TORQUE = Quantity("holding torque", "N m", 0.0, 2000.0, "maker", _RATIO, "N·m")
+WATT_HOURS = Quantity(
+    "stored energy",
+    "W h",
+    0.1,
+    5000.0,
+    "maker",
+    _spreads(Spread(0, 0.05), Spread(0, 0.05), Spread(0, 0.10), Spread(0, 0.15), Spread(0, 0.25)),
+    "Wh",
+)
+MINUTES = Quantity("duration", "min", 0.0, 1440.0, "maker", _EXACT, "min")
 SECONDS = Quantity("time", "s", 0.00001, 600.0, "maker", _RATIO, "s")
 LRV = Quantity(
     "light reflectance value",
@@ -216,6 +229,11 @@ Stops = Annotated[Figure, STOPS]
 Power = Annotated[Figure, POWER]
 Current = Annotated[Figure, CURRENT]
 Seconds = Annotated[Figure, SECONDS]
+Thickness = Annotated[Figure, THICKNESS]
+Force = Annotated[Figure, FORCE]
+Torque = Annotated[Figure, TORQUE]
+WattHours = Annotated[Figure, WATT_HOURS]
+Minutes = Annotated[Figure, MINUTES]
 ReflectanceValue = Annotated[Figure, LRV]
 Flux = Annotated[Figure, FLUX]
 Illuminance = Annotated[Figure, ILLUMINANCE]

@@ -88,6 +88,8 @@ class Light:
         """Width and height of the luminous face; the height is None when it is round."""
         if self.modifier and self.modifier.width:
             return self.modifier.width.value, value(self.modifier.height)
+        if self.modifier is None and isinstance(self.head, Lamp) and self.head.width:
+            return self.head.width.value, value(self.head.height) or self.head.width.value
         if self.modifier is None and self.head and self.head.diameter:
             return self.head.diameter.value, None
         return None
@@ -321,9 +323,10 @@ class Scene:
 
     @cached_property
     def lights(self) -> tuple[Light, ...]:
-        return tuple(self._light(place) for place in self.plan.lights)
+        return tuple(self.light(place) for place in self.plan.lights)
 
-    def _light(self, place: LightPlace) -> Light:
+    def light(self, place: LightPlace) -> Light:
+        """A light of the set, with its gear and geometry."""
         spot = _point(place.x, place.y)
         at = None if spot is None or place.height is None else np.array([*spot, place.height])
         target = self._target(place)
@@ -457,7 +460,7 @@ class Scene:
         match thing.kind:
             case "light":
                 place = by_id(self.plan.lights, key)
-                return self._lamp_thing(self._light(place)) if place else None
+                return self._lamp_thing(self.light(place)) if place else None
             case "prop":
                 prop = by_id(self.plan.props, key)
                 return self._prop(prop) if prop else None

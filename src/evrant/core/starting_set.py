@@ -8,7 +8,9 @@ import numpy as np
 from evrant.core.footprint import Plan, first_wall, plan_of
 from evrant.core.framing import focal_for, subject_distance
 from evrant.core.quantity import Figure
+from evrant.core.rigging import rigged
 from evrant.core.rules.support import stand_height_wanted
+from evrant.core.scene import Scene
 from evrant.core.solids import Vector
 from evrant.core.studio.gear import Backdrop, Camera, Flash, Holder, Item, Lamp, Lens, Modifier, Stand
 from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, SetPlan
@@ -27,6 +29,12 @@ KEY_ROUND, KEY_UP = 40.0, 40.0
 
 
 def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
+    """A first arrangement with the weights and leads it needs."""
+    plan = _placed(studio, shot, set_id)
+    return rigged(Scene(studio.room, studio.brief, shot, plan, {item.id: item for item in studio.gear}))
+
+
+def _placed(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
     """Mark, camera, background and one key light along the room's longest free line through its middle."""
     body = _first(studio, Camera)
     plan = SetPlan(

@@ -9,6 +9,7 @@ import numpy as np
 from evrant.core.solids import Points, Vector, bar, cuboid, shade, turned, unit, upright
 from evrant.core.studio.gear import Backdrop, Board, Flash, Holder, Lamp, Modifier, Stand, Table
 from evrant.core.studio.room import value
+from evrant.core.tables.supports import FEETLESS
 from evrant.core.things import Part, PartKind, Thing, legs_of, slab, stand_parts
 
 OPERATOR_DEPTH, OPERATOR_WIDTH, OPERATOR_HEIGHT = 0.60, 0.50, 1.75
@@ -149,20 +150,22 @@ _HOLDERS: dict[str, Callable[[Holder, Hold], Iterable[Part]]] = {
 
 
 def light_support(stand: Stand, mount: Vector, boom: float | None, length: float | None) -> list[Part]:
-    """A stand under its light, or a boom's arm, tail and stand; a boom lies level at the mount's height.
+    """A stand under its light, or a boom's arm, tail and stand; a boom lies level at the mount's height. Hooks and
+    brackets stand on nothing.
 
     `boom` is the plan direction from light to stand [degrees], `length` how far it is drawn out [m].
     """
     high = float(mount[2])
     reach = value(stand.reach) if length is None else length
+    off_floor = stand.use in FEETLESS and stand.use != "floor-to-ceiling pole"
     if boom is None or not reach:
-        return stand_parts(stand, mount[:2], high)
+        return [] if off_floor else stand_parts(stand, mount[:2], high)
     angle = math.radians(boom)
     way = np.array([math.cos(angle), math.sin(angle), 0.0])
     pivot = mount + way * reach
     tail = pivot + way * (value(stand.tail) or TAIL * reach)
     arm = Part("boom", bar(mount, tail, 0.015))
-    return [arm] if stand.use == "wall boom" else [arm, *stand_parts(stand, pivot[:2], high)]
+    return [arm] if off_floor else [arm, *stand_parts(stand, pivot[:2], high)]
 
 
 def shade_of(modifier: Modifier, at: Vector, forward: Vector) -> list[Part]:
@@ -174,7 +177,10 @@ def shade_of(modifier: Modifier, at: Vector, forward: Vector) -> list[Part]:
 
 
 def head_of(head: Flash | Lamp, mount: Vector, forward: Vector) -> Part:
-    """A head behind its mount."""
+    """A head behind its mount; of a panel its flat body."""
+    if isinstance(head, Lamp) and head.width is not None:
+        deep = value(head.length) or 0.05
+        return Part("head", shade(mount, forward, head.width.value, value(head.height) or head.width.value, deep, 1.0))
     length, thick = value(head.length) or 0.1, value(head.diameter) or 0.08
     return Part("head", bar(mount, mount - forward * length, thick / 2))
 

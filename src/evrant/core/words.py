@@ -33,7 +33,7 @@ class Say:
     def mass(self, kilograms: float) -> str:
         if self.units == "imperial":
             return f"{show_number(kilograms / KG_PER_POUND, 1)} lb"
-        return f"{show_number(kilograms, 1)} kg"
+        return f"{show_number(kilograms, 1 if abs(kilograms) >= 0.995 else 2)} kg"
 
     def money(self, amount: float) -> str:
         return f"{amount:,.2f} {self.currency}".replace(",", " ")
@@ -61,7 +61,16 @@ class Say:
                 return f"{sign}{show_number(size, 0)}°"
             case "holes":
                 return f"{sign}{size:.0f} hole{'' if size == 1 else 's'}"
+            case "parts" | "leads":
+                return f"{sign}{size:.0f} {unit[:-1] if size == 1 else unit}"
+            case "N" | "flashes" | "ppm" | "min":
+                return f"{sign}{show_number(size, 0)} {unit}"
         return f"{sign}{show_number(size, 1)} {unit}"
+
+
+def a(words: str) -> str:
+    """The words with their article: a spigot, an accessory shoe."""
+    return f"{'an' if words[:1].lower() in 'aeiou' else 'a'} {words}"
 
 
 def power_words(share: float) -> str:

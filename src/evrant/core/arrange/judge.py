@@ -24,9 +24,19 @@ GEOMETRY: tuple[Rule, ...] = (
 """The rules of a set that are about where things are, the cheap ones first."""
 SEARCHED = ("frame.", "fit.", "support.", "light.pattern", "light.shadow", "light.scrim", "trigger.")
 SETTLED_ELSEWHERE = frozenset(
-    {"frame.lens", "frame.depth", "frame.blur", "support.load", "support.holder_load", "fit.reach"}
+    {
+        "frame.lens",
+        "frame.depth",
+        "frame.blur",
+        "support.load",
+        "support.holder_load",
+        "support.tipping",
+        "support.crossbar",
+        "trigger.cable",
+        "fit.reach",
+    }
 )
-"""Lines of geometry rules that no place in the room changes: aperture, masses, a person's reach, other lenses."""
+"""Lines that no place in the room changes: aperture, masses, a person's reach, other lenses, bags."""
 LENGTHS = frozenset({"m", "°"})
 
 

@@ -15,6 +15,7 @@ from evrant.core.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.arrange.formations import Draft, Formation, Offer, drafts, put
 from evrant.core.arrange.judge import Judged, judged_anew, judged_in_the_open, judged_plainly, judged_within
 from evrant.core.arrange.poses import Grid, Poses, poses
+from evrant.core.rigging import rigged
 from evrant.core.scene import Scene
 from evrant.core.studio.sets import BackgroundPlace, SetPlan
 from evrant.core.studio.shots import Shot
@@ -239,6 +240,11 @@ class _Search:
         if judged_plainly(scene, self.floor) >= self.floor:
             self._keep(pool, scene)
 
+    def _rigged(self, found: Found, name: str) -> SetPlan:
+        """A set that was found, with the bags, parts and leads it needs."""
+        gear = {item.id: item for item in self.studio.gear}
+        return rigged(Scene(self.studio.room, self.studio.brief, self.shot, found.plan.changed(id=name), gear))
+
     def _keep(self, pool: _Pool, scene: Scene) -> Found:
         judged = judged_anew(scene)
         found = Found(scene.plan, judged, self._kind(pool, scene))
@@ -318,7 +324,7 @@ class _Search:
 
     def result(self, most: int) -> Result:
         ranked = sorted(self.found.values(), key=lambda found: -found.worst)
-        sets = tuple(replace(f, plan=f.plan.changed(id=f"arranged-{i}")) for i, f in enumerate(ranked[:most], start=1))
+        sets = tuple(replace(f, plan=self._rigged(f, f"arranged-{i}")) for i, f in enumerate(ranked[:most], start=1))
         posed = [len(pool.where) for pool in self.pools if pool.body is not None]
         candidates = round(sum(posed) / max(len(posed), 1) * len(self.pools))
         return Result(sets, None if sets else self.nearest, self.done, candidates, self.looked, first_s=self.first)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from evrant.core.estimate import Estimate, Share
 from evrant.core.memo import is_plain
 from evrant.core.quantity import Figure
+from evrant.core.room_twins import room_twins
 from evrant.core.scene import Scene
 from evrant.core.studio.gear import Item
 
@@ -48,4 +49,17 @@ def gear_shares(
             there = value(scene.with_gear({**scene.gear, item.id: moved}))
             if there is not None and abs(there - here) > 1e-9:
                 shares.append(Share(f"{name.replace('_', ' ')} of the {item.called}", abs(there - here)))
+    return tuple(shares)
+
+
+def room_shares(scene: Scene, value: Callable[[Scene], float | None]) -> tuple[Share, ...]:
+    """Shares of the measures of the room's outline in `value` of the scene."""
+    if is_plain():
+        return ()
+    here = value(scene)
+    shares = []
+    for label, room in room_twins(scene.room):
+        there = value(replace(scene, room=room))
+        if here is not None and there is not None and abs(there - here) > 1e-9:
+            shares.append(Share(label, abs(there - here)))
     return tuple(shares)

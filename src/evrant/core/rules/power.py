@@ -3,20 +3,26 @@
 from collections.abc import Iterable
 
 from evrant.core.edits import SetFields
-from evrant.core.estimate import estimate
+from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Scene
-from evrant.core.studio.gear import Flash, Lamp
-from evrant.core.studio.sets import LightPlace, SetPlan
+from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.tables.countries import MAINS
 from evrant.core.units import show_number
-
-RECYCLE_EFFICIENCY = 0.8
-"""Share of mains energy that reaches the flash's store. Common practice, no source."""
+from evrant.core.wiring.loads import (
+    RECYCLE_EFFICIENCY,
+    Span,
+    circuit_of,
+    draw,
+    mains_lights,
+    running,
+    session,
+    watts,
+)
 
 
 def basis(studio: Studio) -> Basis:
@@ -24,7 +30,8 @@ def basis(studio: Studio) -> Basis:
     share = f"{mains.continuous_share:.0%} of " if mains.continuous_share < 1 else ""
     return Basis(
         f"I = P / V at {mains.volts:.0f} V; sum ≤ {share}the breaker. A flash draws energy / recycle time / "
-        f"{RECYCLE_EFFICIENCY} and its modelling lamp",
+        f"{RECYCLE_EFFICIENCY} and its modelling lamp; switched on it draws more for a moment, so switch heads on one "
+        "after another",
         mains.source,
         "from memory",
     )
@@ -32,40 +39,17 @@ def basis(studio: Studio) -> Basis:
 
 def margins(studio: Studio) -> Iterable[Margin]:
     """One line a circuit for the set that loads it most, and one for a light without a circuit."""
+    spans = {span.plan: span for span in session(studio)}
     for circuit in studio.room.circuits:
-        worst = _worst(studio, circuit.id)
+        worst = _worst(studio, circuit.id, spans)
         if worst is not None:
             yield worst
     for plan in studio.sets:
         yield from _unplugged(studio, plan)
 
 
-def _mains_lights(studio: Studio, plan: SetPlan) -> list[tuple[LightPlace, Flash | Lamp]]:
-    found = []
-    for light in plan.lights:
-        head = by_id(studio.gear, light.head)
-        if isinstance(head, (Flash, Lamp)) and head.supply == "mains":
-            found.append((light, head))
-    return found
-
-
-def _draw(head: Flash | Lamp) -> dict[str, Figure] | str:
-    """The figures that make up what a head draws, or what is missing."""
-    if isinstance(head, Lamp):
-        return {"power": head.power} if head.power else f"What the {head.called} draws is missing."
-    if head.energy is None or head.recycle is None:
-        return f"The energy or recycle time of the {head.called} is missing."
-    figures = {"energy": head.energy, "recycle": head.recycle}
-    return figures | ({"modelling": head.modelling} if head.modelling else {})
-
-
-def watts(energy: float = 0.0, recycle: float = 1.0, modelling: float = 0.0, power: float = 0.0) -> float:
-    """Average draw while recycling at full power [W]."""
-    return energy / recycle / RECYCLE_EFFICIENCY + modelling + power
-
-
-def _worst(studio: Studio, circuit: str) -> Margin | None:
-    lines = [line for plan in studio.sets for line in _load_of(studio, plan, circuit)]
+def _worst(studio: Studio, circuit: str, spans: dict[str | None, Span]) -> Margin | None:
+    lines = [line for plan in studio.sets for line in _load_of(studio, plan, circuit, spans.get(plan.id))]
     if not lines:
         return None
     return min(lines, key=Margin.order)
@@ -74,15 +58,17 @@ def _worst(studio: Studio, circuit: str) -> Margin | None:
 _LOADS: Memo[tuple[Margin, ...]] = Memo(4_000_000, lambda lines: 300 + 1500 * len(lines))
 
 
-def _load_of(studio: Studio, plan: SetPlan, circuit: str) -> tuple[Margin, ...]:
-    """`_set_load`, kept while the set, the circuits, the kit and the country stay the same."""
-    parts = (studio.brief, studio.room.circuits, studio.gear, plan)
-    return _LOADS.get(circuit, parts, lambda: tuple(_set_load(studio, plan, circuit)))
+def _load_of(studio: Studio, plan: SetPlan, circuit: str, span: Span | None) -> tuple[Margin, ...]:
+    """`_set_load`, kept while the set, when it stands, the circuits, the kit and the country stay the same."""
+    room = studio.room
+    parts = (studio.brief, room.circuits, room.appliances, room.sockets, studio.gear, plan)
+    when = "" if span is None else f"{span.start} {span.end}"
+    return _LOADS.get(f"{circuit} {when}", parts, lambda: tuple(_set_load(studio, plan, circuit, span)))
 
 
-def _set_load(studio: Studio, plan: SetPlan, key: str) -> Iterable[Margin]:
+def _set_load(studio: Studio, plan: SetPlan, key: str, span: Span | None) -> Iterable[Margin]:
     circuit = by_id(studio.room.circuits, key)
-    lights = [(light, head) for light, head in _mains_lights(studio, plan) if light.circuit == key]
+    lights = [(light, head) for light, head in mains_lights(studio, plan) if circuit_of(studio.room, light) == key]
     if circuit is None or not lights:
         return
     about = (f"room/circuits/{key}", *(f"sets/{plan.id}/lights/{light.id}" for light, _ in lights))
@@ -103,7 +89,7 @@ def _set_load(studio: Studio, plan: SetPlan, key: str) -> Iterable[Margin]:
         return
     figures: dict[str, Figure] = {}
     for light, head in lights:
-        drawn = _draw(head)
+        drawn = draw(head)
         if isinstance(drawn, str):
             yield unknown(
                 "power.circuit",
@@ -120,21 +106,36 @@ def _set_load(studio: Studio, plan: SetPlan, key: str) -> Iterable[Margin]:
         figures |= {f"{light.id}__{name}": figure for name, figure in drawn.items()}
     if circuit.other_load is not None:
         figures["other_load"] = circuit.other_load
+    others = running(studio.room, key, span)
+    for one in others:
+        if one.power is None:
+            where, find = f"room/appliances/{one.id}", "Look at its plate, or measure it with a plug-in meter."
+            missing = f"What the {one.name.lower()} draws is missing."
+            paths = (where, *about)
+            yield unknown("power.circuit", paths, title, "A", missing, find, law, safety=True, subject=about[0])
+            return
+        figures[f"appliance__{one.id}"] = one.power
     mains = MAINS[studio.brief.country]
 
     def amps(**values: float) -> float:
-        total = values.get("other_load", 0.0)
+        total = sum(v for n, v in values.items() if n == "other_load" or n.startswith("appliance__"))
         for light, _ in lights:
             prefix = f"{light.id}__"
-            total += watts(**{n.removeprefix(prefix): v for n, v in values.items() if n.startswith(prefix)})
+            own = {n.removeprefix(prefix): v for n, v in values.items() if n.startswith(prefix)}
+            total += light.heads * watts(**own)
         return total / mains.volts
 
     limit = circuit.breaker.value * mains.continuous_share
     spare = estimate(
         lambda breaker, **values: breaker * mains.continuous_share - amps(**values), breaker=circuit.breaker, **figures
     )
+    names = {f"appliance  {one.id}".replace("_", " "): one.name.lower() for one in others}
+    spare = Estimate(spare.value, tuple(Share(names.get(s.label, s.label), s.amount) for s in spare.shares))
     load = limit - spare.value
-    others = "" if circuit.other_load else " Nothing else is entered on this circuit."
+    also = " and ".join(f"the {one.name.lower()} ({show_number(one.power.value, 0)} W)" for one in others if one.power)
+    words = f" It shares the breaker with {also}." if also else ""
+    if not also and not circuit.other_load:
+        words = " Nothing else is entered on this circuit."
     yield judge(
         "power.circuit",
         about,
@@ -146,15 +147,15 @@ def _set_load(studio: Studio, plan: SetPlan, key: str) -> Iterable[Margin]:
         clear=f"{circuit.name} carries the set.",
         short=f"{circuit.name} is overloaded.",
         reason=f"{show_number(load, 1)} A with all heads recycling in “{plan.name}”; "
-        f"{show_number(limit, 1)} A allowed.{others}",
+        f"{show_number(limit, 1)} A allowed.{words}",
         basis=law,
         safety=True,
     )
 
 
 def _unplugged(studio: Studio, plan: SetPlan) -> Iterable[Margin]:
-    for light, head in _mains_lights(studio, plan):
-        if by_id(studio.room.circuits, light.circuit) is None:
+    for light, head in mains_lights(studio, plan):
+        if by_id(studio.room.circuits, circuit_of(studio.room, light)) is None:
             where = f"sets/{plan.id}/lights/{light.id}"
             yield unknown(
                 "power.circuit",
@@ -179,7 +180,11 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         if light is None:
             continue
         for circuit in studio.room.circuits:
-            if circuit.id != light.circuit:
-                yield Proposal(
-                    f"Plug the {light.role} into {circuit.name}", SetFields(target=path, fields={"circuit": circuit.id})
-                )
+            if circuit.id != circuit_of(studio.room, light):
+                fields = {"circuit": circuit.id, "socket": None}
+                yield Proposal(f"Plug the {light.role} into {circuit.name}", SetFields(target=path, fields=fields))
+    parts = margin.about[0].split("/")
+    for one in studio.room.appliances if parts[:2] == ["room", "circuits"] else ():
+        if one.circuit == parts[2] and one.runs != "switched off for pictures":
+            target, fields = f"room/appliances/{one.id}", {"runs": "switched off for pictures"}
+            yield Proposal(f"Switch the {one.name.lower()} off for pictures", SetFields(target=target, fields=fields))

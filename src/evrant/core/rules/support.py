@@ -1,18 +1,21 @@
 """Do stands and holders reach and carry? Codes support.reach, support.load, support.holder_reach,
 support.holder_span, support.holder_load, support.boom_reach."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 
 from evrant.core.edits import SetFields
 from evrant.core.estimate import Share, estimate
 from evrant.core.margins import Basis, Margin, judge, unknown
+from evrant.core.mechanics.beams import derated, derated_curve
+from evrant.core.quantity import Figure
 from evrant.core.rules.picture import picture_shares
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Light, Scene
-from evrant.core.studio.gear import Holder, Stand
+from evrant.core.studio.gear import Holder, Item, Stand
 from evrant.core.studio.studio import Studio
+from evrant.core.supports import boom_out, joint_of, shared
 from evrant.core.words import Say
 
 REACH = Basis(
@@ -22,6 +25,18 @@ REACH = Basis(
     "computed",
 )
 LOAD = Basis("mass of head and modifier ≤ the stand's load limit", "Maker's figure as entered", "declared")
+BOOM_LOAD = Basis(
+    "moment about the pivot no greater than at the rated length: P(L) = (P₀·L₀ + λ(L₀² − L²)/2) / L, λ the boom's "
+    "mass a metre; with a second rating drawn out the moment runs straight between the two",
+    "Moments about the pivot, any engineering handbook; P₀ is taken drawn in unless the maker says otherwise",
+    "computed",
+)
+CAUTIOUS_SHORTEST = 0.3
+"""Length a boom's rating is taken at when the maker does not say [m]: cautious, shown but never judged by."""
+DERATED = frozenset({"boom stand", "wall boom", "copy arm"})
+"""Supports that carry less the further they are drawn out."""
+HUNG = frozenset({"hook", "adhesive hook", "door clip"})
+"""Supports whose load another rule judges, with its factor."""
 HOLDER_REACH = Basis(
     "height of the background's top ≤ greatest height of the holder", "Maker's figure as entered", "declared"
 )
@@ -111,48 +126,95 @@ def _mount_height(scene: Scene, path: str) -> float | None:
     return None if light is None or light.mount is None else float(light.mount[2])
 
 
+def _carried(scene: Scene, light: Light) -> dict[str, tuple[Item, int]]:
+    """What a light's support carries at its top, with how many of each, by id."""
+    found: dict[str, tuple[Item, int]] = {}
+    parts: list[tuple[Item | None, int]] = [(joint_of(scene, light), 1)]
+    for one in (light, *shared(scene, light)):
+        parts += [(one.head, one.place.heads), (one.modifier, 1)]
+    for item, count in parts:
+        if item is not None:
+            found[item.id] = (item, count + (found[item.id][1] if item.id in found else 0))
+    return found
+
+
+def _unrated(scene: Scene, stand: Stand, carried: dict[str, tuple[Item, int]], out: float | None) -> str | None:
+    """Which figure of a load is missing: the id of its item, what, and how to find it, split by bars."""
+    find = "Look for the figure on the box, or weigh it."
+    weightless = next((item for item, _ in carried.values() if item.mass is None), None)
+    if stand.load is None or stand.load.value <= 0:
+        return f"{stand.id}|What the {stand.called} carries is not entered.|{find}"
+    if weightless is not None:
+        return f"{weightless.id}|The mass of the {weightless.called} is missing.|{find}"
+    figures = (stand.shortest, *(() if stand.load_far is not None else (stand.boom_mass, stand.tail)))
+    if out is not None and None in figures:
+        cautious = Say.of(scene.brief).mass(stand.load.value * min(CAUTIOUS_SHORTEST / out, 1.0))
+        find = f"Read it off the data sheet; until then count on {cautious} there."
+        what = "Drawn in to what length the {} carries its load is missing."
+        if stand.shortest is not None:
+            what = "The boom's own mass, or its length behind the pivot, is missing ({})."
+        return f"{stand.id}|{what.format(stand.called)}|{find}"
+    return None
+
+
+def _limit(stand: Stand, drawn: Figure | float | None) -> tuple[Callable[..., float], dict[str, Figure | float]]:
+    """What a stand carries [kg] as a function of its figures, and those figures; a boom drawn out carries less."""
+    assert stand.load is not None
+    if drawn is None:
+        return (lambda load: load), {"load": stand.load}
+    figures: dict[str, Figure | float] = {"load": stand.load, "shortest": stand.shortest or 0.0, "arm": drawn}
+    if stand.load_far is not None and stand.reach is not None:
+        figures |= {"load_far": stand.load_far, "reach": stand.reach}
+        return (
+            lambda load, shortest, arm, load_far, reach: derated_curve(load, shortest, load_far, reach, arm)
+        ), figures
+    figures |= {"boom": stand.boom_mass or 0.0, "tail": stand.tail or 0.0}
+    return (lambda load, shortest, arm, boom, tail: derated(load, shortest, arm, boom, tail)), figures
+
+
 def _load(scene: Scene, light: Light) -> Iterable[Margin]:
-    if light.stand is None or (light.head is None and light.modifier is None):
+    stand = light.stand
+    if stand is None or (light.head is None and light.modifier is None) or stand.use in HUNG:
         return
-    title = f"Load on the stand of the {light.name}"
-    carried = [item for item in (light.head, light.modifier) if item is not None]
-    weightless = next((item for item in carried if item.mass is None), None)
-    if light.stand.load is None or weightless is not None:
-        what = light.stand if light.stand.load is None else weightless
-        assert what is not None
-        missing = (
-            f"What the {what.called} carries is not entered."
-            if what is light.stand
-            else f"The mass of the {what.called} is missing."
-        )
-        yield unknown(
-            "support.load",
-            (f"gear/{what.id}", light.path),
-            title,
-            "kg",
-            missing,
-            "Look for the figure on the box, or weigh it.",
-            LOAD,
-            safety=True,
-        )
+    title, say = f"Load on the stand of the {light.name}", Say.of(scene.brief)
+    carried = _carried(scene, light)
+    out = boom_out(light) if stand.use in DERATED else None
+    lacks = _unrated(scene, stand, carried, None if out is None else out[1])
+    if lacks is not None:
+        enter, missing, find = lacks.split("|")
+        yield unknown("support.load", (f"gear/{enter}", light.path), title, "kg", missing, find, LOAD, safety=True)
         return
-    say = Say.of(scene.brief)
-    masses = {f"mass_of_the_{item.kind}": item.mass for item in carried if item.mass}
-    spare = estimate(lambda load_limit, **m: load_limit - sum(m.values()), load_limit=light.stand.load, **masses)
-    total = sum(item.mass.value for item in carried if item.mass)
+    drawn: Figure | float | None = None
+    if out is not None:
+        drawn = out[1] if light.place.boom_length is not None or stand.reach is None else stand.reach
+    limit, figures = _limit(stand, drawn)
+    masses: dict[str, Figure | float] = {
+        f"mass_of_{key}": item.mass for key, (item, _) in carried.items() if item.mass is not None
+    }
+
+    def spare(**values: float) -> float:
+        load = sum(values[f"mass_of_{key}"] * count for key, (_, count) in carried.items())
+        return limit(**{name: values[name] for name in figures}) - load
+
+    found = estimate(spare, **figures, **masses)
+    total = sum(item.mass.value * count for item, count in carried.values() if item.mass)
+    have = total + found.value
+    names = " and ".join(i.called if count == 1 else f"{count} × {i.called}" for i, count in carried.values())
+    takes = f"the stand takes {say.mass(have)}"
+    if out is not None and stand.load is not None:
+        takes = f"drawn out to {say.length(out[1])} the boom takes {say.mass(have)} of its {say.mass(stand.load.value)}"
     yield judge(
         "support.load",
         (light.path,),
         title,
-        spare,
+        found,
         need=total,
-        have=light.stand.load.value,
+        have=have,
         unit="kg",
         clear=f"The stand carries the {light.name}.",
-        short=f"The {light.name} is too heavy for its stand.",
-        reason=f"{' and '.join(i.name for i in carried)}: {say.mass(total)}; "
-        f"the stand takes {say.mass(light.stand.load.value)}.",
-        basis=LOAD,
+        short=f"The {light.name} is too heavy for its {'boom' if out is not None else 'stand'}.",
+        reason=f"{names[:1].upper()}{names[1:]}: {say.mass(total)}; {takes}.",
+        basis=LOAD if out is None else BOOM_LOAD,
         safety=True,
     )
 

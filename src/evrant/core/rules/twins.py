@@ -16,7 +16,7 @@ from evrant.core.things import Thing, ThingKind
 
 SIZES: dict[str, tuple[str, ...]] = {
     "flash": ("diameter", "length"),
-    "lamp": ("diameter", "length"),
+    "lamp": ("diameter", "length", "width", "height"),
     "modifier": ("width", "height", "depth"),
     "stand": ("foot_radius",),
     "backdrop": ("width", "roll_diameter"),

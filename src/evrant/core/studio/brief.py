@@ -43,4 +43,5 @@ class Brief(Model):
     way_out: Distance | None = Field(None, title="Width the way out must keep (empty: 60 cm)")
     animals: bool = Field(False, title="Animals in the room")
     children: bool = Field(False, title="Children in the room")
+    public: bool = Field(False, title="Visitors who do not know the room")
     schools: Schools = Schools()

@@ -10,11 +10,13 @@ from pydantic_core import PydanticCustomError
 
 from evrant.core.base import Model, Name, Note, Slug
 from evrant.core.quantity import (
+    Current,
     Efficiency,
     Energy,
     Flux,
     FNumber,
     Focal,
+    Force,
     GearLength,
     GuideNumber,
     Illuminance,
@@ -27,8 +29,13 @@ from evrant.core.quantity import (
     Seconds,
     SensorSide,
     Stops,
+    Thickness,
+    Torque,
+    WattHours,
 )
 from evrant.core.studio.brief import Currency, Money
+from evrant.core.tables.conductors import Conductor
+from evrant.core.tables.supports import Connector, Mount
 
 Status = Literal["owned", "planned", "considered"]
 
@@ -89,6 +96,9 @@ class Camera(_Item):
     sync_shutter: Annotated[float, Field(ge=1 / 8000, le=1)] | None = Field(
         None, title="Shortest flash sync", json_schema_extra={"show": "time"}
     )
+    fires: Literal["hot shoe", "own shoe only", "sync socket only", "nothing"] | None = Field(
+        None, title="Fires flash by"
+    )
 
 
 class Lens(_Item):
@@ -145,6 +155,10 @@ class Holder(_Item):
     off_wall: GearLength | None = Field(None, title="Hangs this far from wall, door or table edge")
     rolls: Annotated[int, Field(ge=1, le=12)] = Field(1, title="Backgrounds it holds at once")
     load: Load | None = Field(None, title="Carries")
+    bar_diameter: Thickness | None = Field(None, title="Bar: outer diameter")
+    bar_wall: Thickness | None = Field(None, title="Bar: thickness of its wall")
+    bar_material: Literal["aluminium", "steel"] | None = Field(None, title="Bar: made of")
+    press: Force | None = Field(None, title="Rod or pole: presses with")
 
 
 class Flash(_Item):
@@ -169,8 +183,16 @@ class Flash(_Item):
     recycle: Seconds | None = Field(None, title="Recycle time at full power")
     fired: Literal["radio", "optical slave", "cable", "camera shoe"] | None = Field(None, title="Fired by")
     supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
+    receiver: bool = Field(False, title="Has a radio receiver built in")
+    flashes: Annotated[int, Field(ge=1, le=100_000)] | None = Field(None, title="Full-power flashes a charge")
+    pack: Mass | None = Field(None, title="Separate power pack, hung low")
     diameter: GearLength | None = Field(None, title="Diameter")
     length: GearLength | None = Field(None, title="Length")
+    foot: Connector | None = Field(None, title="Sits on")
+    front: Mount | None = Field(None, title="Takes modifiers by")
+    yoke: bool = Field(True, title="Tilts on its own yoke")
+    shaft: bool = Field(False, title="Has a hole for an umbrella")
+    cord: GearLength | None = Field(None, title="Its own mains lead")
 
 
 class Lamp(_Item):
@@ -199,6 +221,12 @@ class Lamp(_Item):
     width: GearLength | None = Field(None, title="Luminous face, width")
     height: GearLength | None = Field(None, title="Luminous face, height")
     length: GearLength | None = Field(None, title="Length")
+    watt_hours: WattHours | None = Field(None, title="Battery holds")
+    foot: Connector | None = Field(None, title="Sits on")
+    front: Mount | None = Field(None, title="Takes modifiers by")
+    yoke: bool = Field(True, title="Tilts on its own yoke")
+    shaft: bool = Field(False, title="Has a hole for an umbrella")
+    cord: GearLength | None = Field(None, title="Its own mains lead")
     distribution: Distribution | None = None
 
 
@@ -237,6 +265,8 @@ class Modifier(_Item):
     beam: Annotated[float, Field(ge=2, le=180)] | None = Field(
         None, title="Beam, edge to edge", json_schema_extra={"show": "°"}
     )
+    mount: Mount | None = Field(None, title="Fits heads by")
+    takes: Power | None = Field(None, title="Takes lamps up to")
 
 
 class Gel(_Item):
@@ -247,21 +277,46 @@ class Gel(_Item):
         None, title="Shift (plus: warmer)", json_schema_extra={"show": "mired"}
     )
     loss: Stops | None = Field(None, title="Light lost")
+    takes: Power | None = Field(None, title="Takes lamps up to")
 
 
 class Stand(_Item):
-    """A light stand or tripod."""
+    """What a light or a camera stands on or hangs from."""
 
     kind: Literal["stand"] = "stand"
-    use: Literal["light stand", "boom stand", "wall boom", "tripod", "floor stand", "copy arm"] = Field(
-        "light stand", title="Use"
-    )
+    use: Literal[
+        "light stand",
+        "rolling stand",
+        "boom stand",
+        "wall boom",
+        "tripod",
+        "floor stand",
+        "copy arm",
+        "twin stand",
+        "rail or crossbar",
+        "floor-to-ceiling pole",
+        "wall bracket",
+        "ceiling bracket",
+        "door clip",
+        "hook",
+        "adhesive hook",
+    ] = Field("light stand", title="Use")
     min_height: GearLength | None = Field(None, title="Lowest height")
     max_height: GearLength | None = Field(None, title="Greatest height")
     foot_radius: GearLength | None = Field(None, title="Leg circle radius")
+    legs: Annotated[int, Field(ge=3, le=6)] = Field(3, title="Legs")
+    castors: bool = Field(False, title="On castors")
     reach: GearLength | None = Field(None, title="Boom reach")
     tail: GearLength | None = Field(None, title="Boom behind its pivot, with counterweight")
     load: Load | None = Field(None, title="Carries")
+    shortest: GearLength | None = Field(None, title="Boom: drawn in to (its load holds there)")
+    load_far: Load | None = Field(None, title="Boom: carries drawn out fully")
+    boom_mass: Mass | None = Field(None, title="Boom or arm alone")
+    counterweight: Mass | None = Field(None, title="Counterweight that comes with it")
+    top: Connector | None = Field(None, title="Ends in")
+    grip: Torque | None = Field(None, title="Clamp holds against turning")
+    through_screw: bool = Field(False, title="Clamp has a screw through the rail")
+    press: Force | None = Field(None, title="Pole: presses with")
 
 
 class Board(_Item):
@@ -293,6 +348,11 @@ class Lead(_Item):
 
     kind: Literal["lead"] = "lead"
     length: GearLength | None = Field(None, title="Length")
+    conductor: Conductor | None = Field(None, title="Conductor")
+    rating: Current | None = Field(None, title="Rated, laid out")
+    drum: bool = Field(False, title="On a drum")
+    rolled: Current | None = Field(None, title="Drum: rated rolled up")
+    outlets: Annotated[int, Field(ge=1, le=12)] = Field(1, title="Outlets")
 
 
 class Part(_Item):
@@ -303,8 +363,12 @@ class Part(_Item):
         "clamp",
         "weight",
         "trigger",
+        "transmitter",
+        "receiver",
+        "sync cable",
         "cable",
         "adapter",
+        "bulb holder",
         "battery",
         "tape",
         "floor board",
@@ -314,6 +378,18 @@ class Part(_Item):
     ] = Field("other", title="Use")
     width: GearLength | None = Field(None, title="Width")
     height: GearLength | None = Field(None, title="Height")
+    length: GearLength | None = Field(None, title="Cable: length")
+    below: Connector | None = Field(None, title="Sits on")
+    above: Connector | None = Field(None, title="Offers")
+    swivel: bool = Field(False, title="Tilts")
+    shaft: bool = Field(False, title="Holds an umbrella")
+    head_side: Mount | None = Field(None, title="Ring: fits heads by")
+    modifier_side: Mount | None = Field(None, title="Ring: takes modifiers by")
+    rating: Power | None = Field(None, title="Bulb holder: rated up to")
+    groups: Annotated[int, Field(ge=1, le=32)] | None = Field(None, title="Transmitter: groups")
+    fits: Literal["hot shoe", "own shoe only", "sync socket only"] | None = Field(
+        None, title="Transmitter: sits on the camera's"
+    )
 
 
 Item = Annotated[

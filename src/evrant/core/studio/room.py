@@ -18,9 +18,11 @@ from evrant.core.quantity import (
     Distance,
     Figure,
     Flux,
+    Force,
     Illuminance,
     Kelvin,
     Load,
+    Minutes,
     Opening,
     Power,
     ReflectanceValue,
@@ -285,15 +287,32 @@ class Circuit(Model):
     other_load: Power | None = Field(None, title="Other things on it at the same time")
 
 
+class Appliance(Model):
+    """Something else that runs on a circuit while people work: a heater, a fridge, a computer."""
+
+    id: Slug
+    name: Name = Field("Heater", title="Name")
+    power: Power | None = Field(None, title="Draws while it runs")
+    circuit: Slug | None = Field(None, title="On circuit", json_schema_extra={"list": "circuits"})
+    runs: Literal["all the time", "on and off by itself", "switched off for pictures"] = Field(
+        "all the time", title="It runs"
+    )
+    starts: Minutes | None = Field(None, title="From, after the session's start")
+    ends: Minutes | None = Field(None, title="Until")
+
+
 class Socket(_OnWall):
     """A wall socket."""
 
     name: Name = Field("Socket", title="Name")
     height: Distance | None = Field(None, title="Above floor")
     circuit: Slug | None = Field(None, title="On circuit", json_schema_extra={"list": "circuits"})
+    protected: Literal["yes", "no"] | None = Field(None, title="Behind a residual-current (ground-fault) device")
 
 
-BoxKind = Literal["furniture", "radiator", "beam or pipe", "lamp", "bed", "wardrobe", "appliance", "screen"]
+BoxKind = Literal[
+    "furniture", "radiator", "beam or pipe", "lamp", "bed", "wardrobe", "appliance", "screen", "sink or tap"
+]
 Side = Literal["A–B", "B–C", "C–D", "D–A"]
 
 
@@ -382,11 +401,17 @@ class Room(Model):
     height: RoomLength | None = Field(None, title="Ceiling height (of its flat part)")
     floor: Floor | None = Field(None, title="Floor")
     floor_finish: Finish = Finish()
+    ceiling_made: Literal["concrete", "timber", "joists and board", "suspended board"] | None = Field(
+        None, title="Ceiling is made of"
+    )
+    ceiling_takes: Force | None = Field(None, title="Ceiling bears from below (builder's word)")
+    airing: Literal["closed", "window ajar", "ventilated"] | None = Field(None, title="While working, the room is")
     ceiling: Finish = Finish()
     walls: tuple[Wall, ...] = Field((), max_length=40)
     doors: tuple[Door, ...] = Field((), max_length=20)
     windows: tuple[Window, ...] = Field((), max_length=40)
     circuits: tuple[Circuit, ...] = Field((), max_length=20)
+    appliances: tuple[Appliance, ...] = Field((), max_length=40)
     sockets: tuple[Socket, ...] = Field((), max_length=60)
     boxes: tuple[Box, ...] = Field((), max_length=100)
     places: tuple[Place, ...] = Field((), max_length=40)

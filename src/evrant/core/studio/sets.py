@@ -7,7 +7,7 @@ from pydantic import Field
 from pydantic.config import JsonDict
 
 from evrant.core.base import Model, Name, Slug
-from evrant.core.quantity import Focal
+from evrant.core.quantity import Focal, Load, Minutes
 
 Coordinate = Annotated[float, Field(ge=-10, le=40)]
 Height = Annotated[float, Field(ge=0, le=10)]
@@ -16,6 +16,8 @@ Radius = Annotated[float, Field(ge=0, le=2)]
 LENGTH: JsonDict = {"show": "length"}
 
 
+Weight = Annotated[float, Field(ge=0, le=200)]
+BagPlace = Literal["low on the column", "on the leg away from the load", "on the leg under the load"]
 Operator = Literal["photographer behind it", "remote or timer", "oneself, seen on a screen"]
 
 
@@ -37,6 +39,7 @@ class CameraPlace(Model):
     x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     height: Height | None = Field(None, title="Height (empty: middle of the frame)", json_schema_extra=LENGTH)
+    bag: Weight | None = Field(None, title="Bag on its support", json_schema_extra={"show": "kg"})
     arm: Degrees | None = Field(
         None, title="Overhead: its support stands in this direction", json_schema_extra={"show": "°"}
     )
@@ -55,6 +58,8 @@ class BackgroundPlace(Model):
     height: Height | None = Field(None, title="Height of its top edge", json_schema_extra=LENGTH)
     lower_by: Radius | None = Field(None, title="One end hangs lower by", json_schema_extra=LENGTH)
     wall: Slug | None = Field(None, title="Or: the bare wall", json_schema_extra={"list": "walls"})
+    bag: Weight | None = Field(None, title="Bag on each stand", json_schema_extra={"show": "kg"})
+    fixing_load: Load | None = Field(None, title="Each fixing is rated for")
     lands: Literal["on the floor", "on the table", "hangs free"] | None = Field(None, title="Below, it runs")
     radius: Radius | None = Field(None, title="Radius of the sweep's curve", json_schema_extra=LENGTH)
 
@@ -95,6 +100,21 @@ class LightPlace(Model):
     aim_height: Height | None = Field(None, title="Aimed at, height", json_schema_extra=LENGTH)
     power: Annotated[float, Field(gt=0, le=1)] | None = Field(
         None, title="Power, share of full", json_schema_extra={"show": "fraction"}
+    )
+    joint: Slug | None = Field(None, title="Between stand and head", json_schema_extra={"gear": "part"})
+    ring: Slug | None = Field(None, title="Between head and modifier", json_schema_extra={"gear": "part"})
+    leg: Degrees | None = Field(None, title="One leg points to", json_schema_extra={"show": "°"})
+    bag: Weight | None = Field(None, title="Bag", json_schema_extra={"show": "kg"})
+    bag_at: BagPlace = Field("low on the column", title="It hangs")
+    counterweight: Weight | None = Field(None, title="Counterweight", json_schema_extra={"show": "kg"})
+    fixing_load: Load | None = Field(None, title="Each fixing is rated for")
+    socket: Slug | None = Field(None, title="Plugged into socket", json_schema_extra={"list": "sockets"})
+    lead: Slug | None = Field(None, title="By lead", json_schema_extra={"gear": "lead"})
+    lead_on: Slug | None = Field(None, title="And that into lead", json_schema_extra={"gear": "lead"})
+    unrolled: bool = Field(False, title="Drum rolled out fully")
+    covered: bool = Field(False, title="Lead under a cover where people walk")
+    group: Annotated[str, Field(pattern="^[A-Z]$")] | None = Field(
+        None, title="Radio group", json_schema_extra={"show": "words"}
     )
 
 
@@ -143,3 +163,5 @@ class SetPlan(Model):
     props: tuple[PropPlace, ...] = Field((), max_length=16)
     people: tuple[Person, ...] = Field((), max_length=12)
     aside: tuple[Aside, ...] = Field((), max_length=20)
+    minutes: Minutes | None = Field(None, title="Stands for, in a session (minutes)")
+    exposures: Annotated[int, Field(ge=1, le=20_000)] | None = Field(None, title="Pictures taken in a session")

@@ -20,6 +20,7 @@ ROOM_LISTS = (
     "doors",
     "windows",
     "circuits",
+    "appliances",
     "sockets",
     "boxes",
     "places",

@@ -1,0 +1,1 @@
+"""Statics of supports: standing, hanging, bending, gripping."""

@@ -1,0 +1,120 @@
+"""What a support must bear, and what fits on what.
+
+Demands are a project choice around the 6° of the lighting standards' test of floor-standing units (IEC 60598
+series, from memory). Friction coefficients are ordinary handbook ranges, taken low (from memory).
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Literal
+
+GRAVITY = 9.81
+PUSH_HEIGHT = 1.0
+"""Height at which someone brushes past a stand [m]; lower stands are pushed at their top."""
+
+
+@dataclass(frozen=True, slots=True)
+class Demand:
+    """Slope a stand must bear [degrees], push it must bear at 1 m [N], and because of what."""
+
+    angle: float
+    push: float
+    why: str
+
+
+PLAIN = Demand(6.0, 20.0, "people who know where it stands")
+RAISED: dict[str, Demand] = {
+    "castors": Demand(10.0, 30.0, "castors"),
+    "carpet": Demand(10.0, 30.0, "carpet"),
+    "animals": Demand(15.0, 50.0, "animals in the room"),
+    "children": Demand(15.0, 50.0, "children in the room"),
+    "public": Demand(15.0, 50.0, "visitors who do not know the set"),
+}
+
+
+def demand(reasons: Iterable[str]) -> Demand:
+    """The strictest of the demands that apply, with all its reasons."""
+    found = [RAISED[reason] for reason in reasons]
+    if not found:
+        return PLAIN
+    worst = max(one.angle for one in found)
+    return Demand(worst, max(one.push for one in found), " and ".join(d.why for d in found if d.angle == worst))
+
+
+FRICTION: dict[str, float] = {
+    "laminate": 0.3,
+    "wood": 0.35,
+    "tile": 0.35,
+    "vinyl": 0.4,
+    "concrete": 0.5,
+    "carpet": 0.5,
+}
+"""Rubber feet on a floor, low end of handbook ranges; from memory."""
+WALL_FRICTION = 0.3
+"""Rubber ends of a rod on paint, low end; from memory."""
+GRIP_FACTOR, FIXING_FACTOR, OVERHEAD_FACTOR = 2.0, 2.0, 4.0
+"""Factors on what holds by grip, on fixings, and on fixings over people. Project choice."""
+Connector = Literal[
+    "16 mm spigot",
+    "28 mm spigot",
+    "1/4 inch thread",
+    "3/8 inch thread",
+    "accessory shoe",
+    "bulb cap",
+    "hook or eye",
+]
+"""What the lower thing ends in and the upper thing sits on."""
+Mount = Literal[
+    "three-claw bayonet",
+    "four-lug bayonet",
+    "ring bayonet",
+    "friction collar",
+    "strap",
+    "umbrella shaft",
+    "bulb cap",
+]
+"""Families of fittings between a head and its modifier, in general words."""
+FEETLESS = frozenset(
+    {
+        "wall boom",
+        "wall bracket",
+        "ceiling bracket",
+        "rail or crossbar",
+        "floor-to-ceiling pole",
+        "door clip",
+        "hook",
+        "adhesive hook",
+    }
+)
+"""Supports that do not stand on the floor by their own feet."""
+FIXED = {"wall boom": 2, "wall bracket": 2, "ceiling bracket": 2}
+"""Supports that screws hold, and how many as a rule; common practice, no source."""
+HOLDER_FIXINGS = {"wall brackets": 4, "ceiling brackets": 4}
+CAUTIOUS_FIXING: dict[str, float] = {
+    "masonry": 25.0,
+    "timber": 30.0,
+    "stud and board": 20.0,
+    "board only": 5.0,
+    "glass": 0.0,
+    "concrete": 40.0,
+    "joists and board": 30.0,
+    "suspended board": 0.0,
+}
+"""Mass one ordinary fixing holds when its own rating is not known [kg], cautious; from memory, never a rating."""
+CEILING_PRESS: dict[str, float] = {
+    "concrete": 2000.0,
+    "timber": 800.0,
+    "joists and board": 300.0,
+    "suspended board": 0.0,
+}
+"""Upward force on a hand-sized pad a ceiling bears away from joists [N], cautious; from memory."""
+CENTRE_OF_STAND = 0.5
+"""Height of a stand's own centre of mass as a share of its height: cautious, for its legs pull it lower."""
+BAG_LOW = 0.30
+"""Height of a bag hung at the column [m]; common practice."""
+PACK_LOW = 0.40
+"""Height of a power pack hung on the stand [m]; common practice."""
+MODULUS: dict[str, float] = {"aluminium": 69e9, "steel": 200e9}
+"""Young's modulus [Pa]; any mechanics handbook."""
+DENSITY: dict[str, float] = {"aluminium": 2700.0, "steel": 7850.0}
+"""[kg/m³]; any mechanics handbook."""

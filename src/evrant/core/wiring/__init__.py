@@ -1,0 +1,1 @@
+"""Electricity for a set: loads over time, leads, and where they run."""
