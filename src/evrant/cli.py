@@ -1,4 +1,4 @@
-"""The command line: `evrant serve`, `evrant check`, `evrant arrange`, `evrant light`, `evrant schema`."""
+"""The command line: `evrant` serve, check, arrange, light, safety, schema."""
 
 import argparse
 import json
@@ -10,11 +10,13 @@ from typing import Any
 from evrant.core.arrange.changes import Possible, possible_with
 from evrant.core.arrange.search import Result, arrange
 from evrant.core.ledger import Ledger, ledger_of
+from evrant.core.margins import Verdict
+from evrant.core.safety import NOTICES, hazards
 from evrant.core.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.words import Say
 from evrant.files.document import Refused, read_studio, schema
-from evrant.files.report import arrange_data, ledger_data
+from evrant.files.report import arrange_data, hazard_data, ledger_data
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -32,6 +34,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     light.add_argument("file", type=Path)
     light.add_argument("--shot", required=True, help="the shot's id, or a set's")
     light.add_argument("--json", action="store_true", help="print every figure as JSON")
+    safety = commands.add_parser("safety", help="print the hazards of every set: cause, margins, caution, what to do")
+    safety.add_argument("file", type=Path)
+    safety.add_argument("--json", action="store_true", help="print the hazards as JSON")
     serve = commands.add_parser("serve", help="start the database, the demo studios and the app")
     serve.add_argument("--port", type=int, default=8321)
     serve.add_argument("--fresh", action="store_true", help="begin with an empty database and the demo studios")
@@ -51,6 +56,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _arrange(studio, given.shot, as_json=given.json)
     if given.command == "light":
         return _light(studio, given.shot, as_json=given.json)
+    if given.command == "safety":
+        return _safety(studio, as_json=given.json)
     return _check(studio, as_json=given.json)
 
 
@@ -131,6 +138,26 @@ def _tell_light(data: dict[str, Any]) -> None:
         print(f"  contrast 1:{data['contrast_ratio']:.1f} ({data['contrast_stops']:.1f} stops)")
         for part in data["returned_by"]["shadow side"][:4]:
             print(f"    {part['share']:.0%} of the returned light from the {part['surface']}")
+
+
+def _safety(studio: Studio, *, as_json: bool) -> int:
+    """Exit status 1 when a hazard has a Short line."""
+    ledger = ledger_of(studio)
+    found = {
+        plan.id: hazards(scene, ledger.shown_with(plan.id))
+        for plan in studio.sets
+        if (scene := scene_of(studio, plan)) is not None
+    }
+    if as_json:
+        data = {key: [hazard_data(one) for one in told] for key, told in found.items()}
+        print(json.dumps({"sets": data, "notices": list(NOTICES)}, ensure_ascii=False, indent=1))
+    else:
+        for key, told in found.items():
+            print(f"{key}:")
+            for one in told:
+                print(f"  {one.verdict or 'beware':8} {one.name}: {one.cause} {one.caution} {one.do}")
+        print("\n".join(NOTICES))
+    return 1 if any(one.verdict is Verdict.SHORT for told in found.values() for one in told) else 0
 
 
 def _check(studio: Studio, *, as_json: bool) -> int:

@@ -455,3 +455,48 @@ def test_light_follows_a_drag_and_a_remedy(page: Page, live: Live) -> None:
     page.get_by_role("tab", name="Lights").click()
     page.get_by_role("link", name="Power × distance × aperture, to print").click()
     expect(page.locator("h1")).to_contain_text("power, distance, aperture")
+
+
+def test_four_hazards_are_seen_mended_and_printed(page: Page, live: Live) -> None:
+    """Open the file of hazards → Support and Power tell exactly four → mend each by its remedy → safety sheet."""
+    page.goto("/")
+    page.get_by_label("Studio file (JSON)").set_input_files("examples/hazards.json")
+    page.locator("#import button").click()
+    expect(page.locator("#sheet")).to_be_visible()
+    rail = page.get_by_label("Steps")
+    expect(rail.get_by_role("link", name="Support")).to_contain_text("2")
+    expect(rail.get_by_role("link", name="Power")).to_contain_text("2")
+
+    rail.get_by_role("link", name="Support").click()
+    drawn_to_size(page)
+    told = page.locator("#ledger .line.short .sentence")
+    expect(told).to_have_text(
+        [
+            "The hanging-bulb is too heavy for the adhesive hook.",
+            "The key is too heavy for its stand.",
+        ]
+    )
+    expect(page.locator("#sheet .row-figure.short").first).to_be_visible()
+    page.get_by_role("tab", name="Key").click()
+    bag = page.locator("#panel-lights-key input[name=bag]")
+    bag.fill("a heavy one")
+    bag.press("Tab")
+    expect(page.locator("#panel-lights-key .error")).to_be_visible()
+    expect(bag).to_have_value("a heavy one")
+    page.locator("#panel-lights-key select[name=support]").select_option("stand-220")
+    expect(page.locator("#ledger .line.short")).to_have_count(2)
+    settled(page, 2)
+
+    rail.get_by_role("link", name="Power").click()
+    drawn_to_size(page)
+    expect(page.locator("#ledger .line.short")).to_have_count(2)
+    expect(page.locator("#sheet path.cable")).to_have_count(3)
+    chain = page.locator("#ledger .line", has_text="Leads in a row feed the key.")
+    chain.locator(".remedy").first.click()
+    expect(page.locator("#ledger .line", has_text="Leads in a row")).to_have_count(0)
+    page.get_by_role("tab", name="Leads").click()
+    expect(page.locator("#panel-feeds tbody tr")).to_have_count(3)
+    page.get_by_role("link", name="Safety sheet").click()
+    expect(page.locator("h1")).to_contain_text("Safety sheet")
+    expect(page.locator(".hazard", has_text="Heat and fire")).to_contain_text("too strong for its holder")
+    expect(page.locator(".notices")).to_contain_text("licensed electrician")

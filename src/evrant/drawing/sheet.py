@@ -16,6 +16,7 @@ from evrant.drawing.layout import Frame, Layout, layout_of
 from evrant.drawing.light import LightSheet
 from evrant.drawing.picture import picture_view
 from evrant.drawing.plan import plan_view
+from evrant.drawing.rig import rig_on_plan, rig_on_section
 from evrant.drawing.svg import element, line, number, text, title
 
 WIDTH, HEIGHT = 760.0, 720.0
@@ -42,7 +43,7 @@ def sheet(
             "Plan",
             (light.plan(layout.plan) if light else "")
             + plan_view(layout.plan, scene)
-            + (light.beams(layout.plan) if light else "")
+            + (light.beams(layout.plan) if light else rig_on_plan(layout.plan, scene))
             + cut_lines(layout.plan, scene)
             + north_mark(scene, layout.plan)
             + _pattern(layout, scene)
@@ -53,7 +54,7 @@ def sheet(
             "Section along the lens",
             (light.section(layout.lens, room_profile(scene, layout.lens.across)) if light else "")
             + section_along(layout.lens, scene)
-            + (light.beams(layout.lens) if light else "")
+            + (light.beams(layout.lens) if light else rig_on_section(layout.lens, scene))
             + _conflicts(layout.lens, shown, say),
         ),
         _view(

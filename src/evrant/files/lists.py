@@ -6,7 +6,11 @@ from collections.abc import Iterable
 
 from evrant.core.ledger import Ledger
 from evrant.core.rules.budget import planned
+from evrant.core.rules.wiring import fed
+from evrant.core.scene import Scene
 from evrant.core.studio.studio import Studio
+from evrant.core.wiring.floor import need_of
+from evrant.core.wiring.loads import head_watts
 
 
 def shopping_list(studio: Studio) -> str:
@@ -26,6 +30,22 @@ def shopping_list(studio: Studio) -> str:
                 item.notes,
             ]
         )
+    return _csv(rows)
+
+
+def lead_table(scene: Scene) -> str:
+    """Every light on the mains: socket, way along walls and over floor, lead needed, leads used, draw; in m and W."""
+    header = ["light", "socket", "along walls [m]", "over floor [m]", "where people walk [m]", "lead needed [m]"]
+    rows: list[list[object]] = [[*header, "leads", "draws [W]"]]
+    for one in fed(scene):
+        way = one.found
+        watts = head_watts(one.head)
+        figures: list[object] = [""] * 5
+        if way is not None:
+            lengths = (way.route.along, way.route.open, way.crossing, need_of(one.light, way))
+            figures = [way.socket.name, *(round(length, 3) for length in lengths)]
+        names = " into ".join(lead.name for lead in one.leads)
+        rows.append([one.light.name, *figures, names, "" if watts is None else round(watts * one.light.place.heads, 1)])
     return _csv(rows)
 
 

@@ -8,6 +8,7 @@ from evrant.core.arrange.search import Found, Result
 from evrant.core.edits import EDIT
 from evrant.core.ledger import Ledger, step_of
 from evrant.core.margins import Margin, Remedy
+from evrant.core.safety import Hazard
 
 
 def margin_data(margin: Margin, remedies: tuple[Remedy, ...] = ()) -> dict[str, Any]:
@@ -27,6 +28,18 @@ def ledger_data(ledger: Ledger) -> dict[str, Any]:
         "counts": {verdict.value: number for verdict, number in ledger.counts().items()},
         "short_by_step": dict(ledger.shorts()),
         "margins": [margin_data(line) | {"step": step_of(line)} for line in ledger.lines],
+    }
+
+
+def hazard_data(hazard: Hazard) -> dict[str, Any]:
+    """A hazard as JSON data, with its lines of the ledger."""
+    return {
+        "name": hazard.name,
+        "cause": hazard.cause,
+        "verdict": hazard.verdict.value if hazard.verdict else None,
+        "caution": hazard.caution,
+        "do": hazard.do,
+        "margins": [margin_data(line) for line in hazard.lines],
     }
 
 

@@ -10,13 +10,13 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from starlette.requests import Request
 from starlette.responses import HTMLResponse
 
-from evrant.core.ledger import Ledger, ledger_of
+from evrant.core.ledger import Ledger, Step, ledger_of
 from evrant.core.margins import Verdict
 from evrant.core.next_step import NextStep, next_step
-from evrant.core.studio.studio import Studio
+from evrant.core.studio.studio import Studio, by_id
 from evrant.core.words import Say
 from evrant.store.repository import Repository, Revision, split
-from evrant.web.lines import column
+from evrant.web.lines import ONLY, column
 from evrant.web.timing import span
 
 TEMPLATES = Environment(
@@ -29,7 +29,18 @@ TEMPLATES = Environment(
 )
 PARENT = {"survey": "room", "rooms": "room", "arrange": "shots", "lenses": "shots", "compare": "set"}
 """The step under which a page without a step of its own is shown."""
-STEPS = (("brief", "Brief"), ("room", "Room"), ("shots", "Shots"), ("set", "Set"), ("light", "Light"), ("kit", "Kit"))
+STEPS: tuple[tuple[Step, str], ...] = (
+    ("brief", "Brief"),
+    ("room", "Room"),
+    ("shots", "Shots"),
+    ("set", "Set"),
+    ("light", "Light"),
+    ("support", "Support"),
+    ("power", "Power"),
+    ("kit", "Kit"),
+)
+OF_A_SET = {"set": "sets", "light": "light", "support": "support", "power": "power", "safety": "safety"}
+"""Pages of one set, and the first word of their paths."""
 
 
 def repository(request: Request) -> Repository:
@@ -60,8 +71,14 @@ class Page:
 
     @property
     def only(self) -> str | None:
-        """First word of the codes a page's column is about, or None for all."""
-        return "light" if self.name == "light" else None
+        """The page's name when its column is about a part of the ledger, or None for all."""
+        return self.name if self.name in ONLY else None
+
+    @property
+    def column_title(self) -> str:
+        """What the column is about."""
+        plan = by_id(self.studio.sets, self.set_id)
+        return f"{self.name.capitalize()} of {plan.name}" if plan and self.only else ""
 
     @cached_property
     def say(self) -> Say:
@@ -83,7 +100,7 @@ class Page:
     @property
     def path(self) -> str:
         if self.set_id:
-            return f"light/{self.set_id}" if self.name == "light" else f"sets/{self.set_id}"
+            return f"{OF_A_SET.get(self.name, 'sets')}/{self.set_id}"
         return f"{self.name}/{self.part}" if self.part else self.name
 
     @property
@@ -99,7 +116,7 @@ class Page:
             for plan in plans:
                 shorts = sum(m.verdict is Verdict.SHORT for m in self.ledger.of_set(plan.id))
                 name = shot.name if len(plans) == 1 else plan.name
-                href = f"{self.base}/{'light' if self.name == 'light' else 'sets'}/{plan.id}"
+                href = f"{self.base}/{OF_A_SET.get(self.name, 'sets')}/{plan.id}"
                 here = plan.id == self.set_id
                 found.append({"id": plan.id, "name": name, "short": shorts, "here": here, "href": href})
         return found
@@ -110,12 +127,11 @@ class Page:
         found = []
         for key, word in STEPS:
             href = f"{self.base}/{key}"
-            if key in ("set", "light"):
-                kind = "sets" if key == "set" else "light"
-                href = f"{self.base}/{kind}/{first}" if first else f"{self.base}/shots"
-            own = "light" if self.name == "light" else "set"
+            if key in OF_A_SET:
+                href = f"{self.base}/{OF_A_SET[key]}/{first}" if first else f"{self.base}/shots"
+            own = self.name if self.name in OF_A_SET and self.name != "safety" else "set"
             here = key == (own if self.set_id else PARENT.get(self.name, self.name))
-            found.append({"href": href, "word": word, "short": shorts.get(key, 0), "here": here})  # type: ignore[call-overload]
+            found.append({"href": href, "word": word, "short": shorts.get(key, 0), "here": here})
         return found
 
 

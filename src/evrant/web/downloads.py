@@ -12,7 +12,7 @@ from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
 from evrant.files.document import write_studio
-from evrant.files.lists import ledger_table, shopping_list
+from evrant.files.lists import lead_table, ledger_table, shopping_list
 from evrant.files.photometric import write_photometric
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
 from evrant.store.repository import NotFound
@@ -56,6 +56,17 @@ def power(request: Request, studio_id: str, set_id: str) -> Response:
     newest = repository(request).newest(studio_id)
     page = Page(request, newest, "light", set_id=set_id)
     return _file(power_file(page), f"{slug(newest.studio.name)}-{slug(set_id)}-power.csv", "text/csv; charset=utf-8")
+
+
+@router.get("/studios/{studio_id}/download/{set_id}/leads.csv")
+def leads(request: Request, studio_id: str, set_id: str) -> Response:
+    """Where every lead of a set runs, how long it must be and what it carries."""
+    studio = repository(request).newest(studio_id).studio
+    plan = by_id(studio.sets, set_id)
+    scene = scene_of(studio, plan) if plan else None
+    if scene is None:
+        raise NotFound("There is no such set.")
+    return _file(lead_table(scene), f"{slug(studio.name)}-{slug(set_id)}-leads.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/studios/{studio_id}/download/{set_id}.{kind}")

@@ -10,6 +10,8 @@ from evrant.core.words import Say
 HALF = {"m": 0.20, "stop": 2.0, "ΔE": 6.0, "mired": 100.0, "%": 20.0, "°": 30.0}
 """What half a tape shows, by unit; of other units a third of the rating."""
 WIDE = 60.0
+ONLY = {"light": ("light",), "support": ("support",), "power": ("power", "trigger")}
+"""First words of the codes that pages about a part of the ledger show."""
 
 
 @dataclass(frozen=True)
@@ -106,10 +108,10 @@ class Column:
 
 
 def shown_lines(ledger: Ledger, set_id: str | None, only: str | None = None) -> tuple[Margin, ...]:
-    """Lines beside a page: of its set and of the studio, or only the set's with that first word."""
-    if only is None:
-        return ledger.shown_with(set_id)
-    return tuple(m for m in ledger.of_set(set_id or "") if m.code.startswith(f"{only}."))
+    """Lines beside a page: of its set and of the studio, or only those the page named `only` is about."""
+    shown = ledger.shown_with(set_id)
+    words = ONLY.get(only or "")
+    return shown if words is None else tuple(m for m in shown if m.code.split(".")[0] in words)
 
 
 def column(studio: Studio, ledger: Ledger, set_id: str | None, only: str | None = None) -> Column:

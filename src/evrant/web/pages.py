@@ -32,6 +32,7 @@ NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
     "windows": ("window", {"name": "Window"}),
     "circuits": ("circuit", {"name": "Circuit"}),
     "sockets": ("socket", {"name": "Socket"}),
+    "appliances": ("thing that draws power", {"name": "Heater"}),
     "boxes": ("piece of furniture or fixture", {"name": "Furniture"}),
     "places": ("storage place", {"name": "Cupboard"}),
     "slopes": ("slope", {"name": "Slope"}),
@@ -43,6 +44,7 @@ TITLES = {
     "windows": "Windows",
     "circuits": "Circuits",
     "sockets": "Sockets",
+    "appliances": "What else runs on the circuits",
     "boxes": "Furniture, radiators, beams, lamps",
     "places": "Where things are stowed",
     "slopes": "Sloped ceilings",
@@ -99,9 +101,10 @@ def room(page: Page) -> dict[str, Any]:
         "corners": corners,
         "legs": legs,
         "shape_fields": fields(studio, "room/footprint", shape) if shape else [],
-        "room_fields": fields(studio, "room", here, only=("height", "floor"))
+        "room_fields": fields(studio, "room", here, only=("height", "floor", "airing"))
         + fields(studio, "studio", studio, only=("room_name",)),
-        "ceiling": fields(studio, "room/ceiling", here.ceiling),
+        "ceiling": fields(studio, "room/ceiling", here.ceiling)
+        + fields(studio, "room", here, only=("ceiling_made", "ceiling_takes")),
         "floor": fields(studio, "room/floor_finish", here.floor_finish),
         "walls": walls,
         "lists": lists,
@@ -250,6 +253,19 @@ RARE = (
     "lands",
     "radius",
     "tilt",
+    "joint",
+    "ring",
+    "leg",
+    "bag",
+    "bag_at",
+    "counterweight",
+    "fixing_load",
+    "socket",
+    "lead",
+    "lead_on",
+    "unrolled",
+    "covered",
+    "group",
 )
 """Fields of a set that few sets need: folded away until one of them is filled."""
 

@@ -14,12 +14,22 @@ from evrant.web.desks import DESKS, found_sets, possible_changes, room_cells, sh
 from evrant.web.lightpage import light_page, measures_of, power_page
 from evrant.web.lines import line_of, shown_lines
 from evrant.web.pages import PAGES, drawing_of
+from evrant.web.riggingpages import power_desk, safety_sheet, support_page
 from evrant.web.studios import first_page
 from evrant.web.timing import span
 
 router = APIRouter()
 MOST_REMEDIES = 3
-BUILDERS = PAGES | DESKS | {"light": light_page}
+BUILDERS = (
+    PAGES
+    | DESKS
+    | {
+        "light": light_page,
+        "support": support_page,
+        "power": power_desk,
+        "safety": safety_sheet,
+    }
+)
 PARTED = ("survey", "arrange", "compare")
 """Pages about one part of the studio, named after a stroke."""
 
@@ -40,10 +50,10 @@ def page_of(request: Request, revision: Revision, name: str) -> Page:
         if by_id(revision.studio.sets, set_id) is None:
             return Page(request, revision, "shots", undo_redo)
         return Page(request, revision, "set", undo_redo, set_id)
-    if first == "light" and set_id:
+    if first in ("light", "support", "power", "safety") and set_id:
         if by_id(revision.studio.sets, set_id) is None:
             return Page(request, revision, "shots", undo_redo)
-        return Page(request, revision, "light", undo_redo, set_id)
+        return Page(request, revision, first, undo_redo, set_id)
     if first in PARTED:
         return Page(request, revision, first, undo_redo, part=set_id or None)
     return Page(request, revision, first if first in PAGES or first in DESKS else "brief", undo_redo)
@@ -130,8 +140,8 @@ def room_row(request: Request, studio_id: str, shot_id: str) -> Response:
     return render("pages/rooms/row.html", page, **room_cells(page, shot_id))
 
 
-def _light_of(request: Request, studio_id: str, set_id: str) -> Page:
-    page = page_of(request, repository(request).newest(studio_id), f"light/{set_id}")
+def _of_set(request: Request, studio_id: str, name: str, set_id: str) -> Page:
+    page = page_of(request, repository(request).newest(studio_id), f"{name}/{set_id}")
     if page.set_id is None:
         raise NotFound("There is no such set.")
     return page
@@ -139,27 +149,52 @@ def _light_of(request: Request, studio_id: str, set_id: str) -> Page:
 
 @router.get("/studios/{studio_id}/light/{set_id}")
 def light(request: Request, studio_id: str, set_id: str) -> Response:
-    return show(_light_of(request, studio_id, set_id), fragment="HX-Request" in request.headers)
+    return show(_of_set(request, studio_id, "light", set_id), fragment="HX-Request" in request.headers)
 
 
 @router.get("/studios/{studio_id}/light/{set_id}/sheet")
 def light_sheet(request: Request, studio_id: str, set_id: str) -> Response:
-    return Response(drawing_of(_light_of(request, studio_id, set_id)), media_type="text/html")
+    return Response(drawing_of(_of_set(request, studio_id, "light", set_id)), media_type="text/html")
 
 
 @router.get("/studios/{studio_id}/light/{set_id}/measures")
 def light_measures(request: Request, studio_id: str, set_id: str) -> Response:
     """What would change the light, each computed; asked for once the page stands."""
-    page = _light_of(request, studio_id, set_id)
+    page = _of_set(request, studio_id, "light", set_id)
     return render("pages/light/measures.html", page, **measures_of(page))
 
 
 @router.get("/studios/{studio_id}/light/{set_id}/power")
 def light_power(request: Request, studio_id: str, set_id: str) -> Response:
     """Power × distance × aperture of every head, to print."""
-    page = _light_of(request, studio_id, set_id)
+    page = _of_set(request, studio_id, "light", set_id)
     page.extra |= power_page(page)
     return render("templates/whole.html", page, body="pages/light/power.html")
+
+
+@router.get("/studios/{studio_id}/support/{set_id}")
+@router.get("/studios/{studio_id}/power/{set_id}")
+@router.get("/studios/{studio_id}/safety/{set_id}")
+def part_of_set(request: Request, studio_id: str, set_id: str) -> Response:
+    """Supports from the side, leads and circuits, or the safety sheet of one set."""
+    name = request.url.path.split("/")[3]
+    return show(_of_set(request, studio_id, name, set_id), fragment="HX-Request" in request.headers)
+
+
+@router.get("/studios/{studio_id}/support/{set_id}/sheet")
+@router.get("/studios/{studio_id}/power/{set_id}/sheet")
+def part_sheet(request: Request, studio_id: str, set_id: str) -> Response:
+    """The drawing alone, for a window of another size."""
+    name = request.url.path.split("/")[3]
+    page = _of_set(request, studio_id, name, set_id)
+    return Response(BUILDERS[name](page)["drawing"], media_type="text/html")
+
+
+@router.get("/studios/{studio_id}/safety")
+def safety(request: Request, studio_id: str) -> Response:
+    """The safety sheet of every set, to print."""
+    page = Page(request, repository(request).newest(studio_id), "safety")
+    return show(page, fragment=False)
 
 
 @router.get("/studios/{studio_id}/{name}")
