@@ -18,11 +18,14 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+SLOWEST = 30_000
+"""A busy machine may take this long [ms] for what takes a tenth of a second here."""
 REFUSED = re.compile(r"status of (409|422)")
 
 
 @pytest.fixture(scope="module")
 def browser() -> Iterator[Browser]:
+    expect.set_options(timeout=SLOWEST)
     with sync_playwright() as playwright:
         started = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         yield started
