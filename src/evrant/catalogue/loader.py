@@ -41,9 +41,12 @@ WORDS = {
     "fits",
     "fired",
     "fires",
+    "stowed",
+    "condition",
+    "made_from",
 }
-WHOLE = {"base_iso", "rolls", "layers", "legs", "outlets", "groups", "flashes"}
-YES = {"grid", "fan", "castors", "through_screw", "drum", "swivel", "shaft", "yoke", "receiver"}
+WHOLE = {"base_iso", "rolls", "layers", "phase", "legs", "outlets", "groups", "flashes"}
+YES = {"grid", "fan", "castors", "through_screw", "drum", "swivel", "shaft", "yoke", "receiver", "fragile"}
 
 
 class CatalogueFault(ValueError):

@@ -23,6 +23,7 @@ from evrant.core.rules import (
     heat,
     holding,
     hung,
+    idle,
     intrusion,
     joints,
     mounting,
@@ -75,6 +76,7 @@ STUDIO_RULES: tuple[StudioRule, ...] = (
     StudioRule("survey", survey.margins, ("room", "brief", "gear")),
     StudioRule("power", power.margins, ("room", "brief", "gear", "sets")),
     StudioRule("stow", stow.margins, ("room", "brief", "gear", "sets")),
+    StudioRule("idle", idle.margins, ("brief", "gear", "sets")),
     StudioRule("budget", budget.margins, ("brief", "gear")),
 )
 PROPOSE: dict[str, Propose] = {
@@ -142,11 +144,12 @@ PROPOSE: dict[str, Propose] = {
     "light": exposure.propose,
     "power": power.propose,
     "stow": stow.propose,
+    "budget.idle": idle.propose,
     "budget": budget.propose,
 }
 """Who proposes remedies: the whole code first, else its first word."""
 
-Step = Literal["brief", "room", "shots", "set", "light", "support", "power", "kit"]
+Step = Literal["brief", "room", "shots", "set", "light", "support", "power", "stow", "kit"]
 STEPS: dict[str, Step] = {
     "frame": "set",
     "fit": "set",
@@ -155,7 +158,7 @@ STEPS: dict[str, Step] = {
     "trigger": "power",
     "room": "room",
     "power": "power",
-    "stow": "kit",
+    "stow": "stow",
     "budget": "kit",
 }
 """The step under which a line is counted, by the first word of its code; each line once."""

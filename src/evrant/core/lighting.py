@@ -1,7 +1,7 @@
 """Placing the lights of a pattern in a set: positions from the face, gear from what is at hand."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
@@ -20,6 +20,8 @@ K = TypeVar("K", bound=Item)
 BOOMED = frozenset({"hair light", "top light"})
 FROM_BEHIND = frozenset({"hair light", "rim"})
 UNDER_CEILING = 0.08
+MADE_OF = ("head", "modifier", "gridded", "gel", "support", "joint", "ring")
+"""What a light is made of, by the fields of its place."""
 
 
 @dataclass
@@ -44,12 +46,19 @@ def at_hand(items: Sequence[Item]) -> list[Item]:
     return [item for item in items if item.status != "considered"]
 
 
-def lit(scene: Scene, pattern: Pattern, side: float = 1.0, distance: float | None = None, wide: float = 0.0) -> SetPlan:
+def lit(
+    scene: Scene,
+    pattern: Pattern,
+    side: float = 1.0,
+    distance: float | None = None,
+    wide: float = 0.0,
+    geared: Mapping[str, LightPlace] | None = None,
+) -> SetPlan:
     """The set with the pattern's lights and cards in place of its own, and the face turned as it asks.
 
-    Gear the set already uses in a role is kept; the rest comes off the shelf. Without mark or face only the
-    roles are filled. `side` is 1 for the subject's left, −1 for its right; `distance` face to key [m];
-    `wide` further round than usual [degrees].
+    Gear the set already uses in a role is kept; the rest comes off the shelf, unless `geared` says by name what
+    each light is made of. Without mark or face only the roles are filled. `side` is 1 for the subject's left,
+    −1 for its right; `distance` face to key [m]; `wide` further round than usual [degrees].
     """
     recipe = PATTERNS[pattern]
     plan = scene.plan
@@ -62,16 +71,31 @@ def lit(scene: Scene, pattern: Pattern, side: float = 1.0, distance: float | Non
     old = {light.role: light for light in reversed(plan.lights)}
     circuit = next((light.circuit for light in plan.lights if light.circuit), None)
     circuit = circuit or (scene.room.circuits[0].id if scene.room.circuits else None)
-    lights, counts = [], dict.fromkeys((beam.role for beam in recipe.beams), 0)
-    for beam in recipe.beams:
-        counts[beam.role] += 1
-        name = beam.role.replace(" ", "-") + (f"-{counts[beam.role]}" if counts[beam.role] > 1 else "")
-        place = _geared(scene, shelf, LightPlace(id=name, role=beam.role, circuit=circuit), old.get(beam.role))
+    lights = []
+    for beam, name in named_beams(pattern):
+        if geared is not None and name not in geared:
+            continue
+        place = LightPlace(id=name, role=beam.role, circuit=circuit)
+        if geared is not None:
+            chosen = geared[name]
+            place = place.changed(**{part: getattr(chosen, part) for part in MADE_OF})
+        else:
+            place = _geared(scene, shelf, place, old.get(beam.role))
         further = replace(beam, round=beam.round + wide) if beam.role == "key" and beam.round else beam
         lights.append(_placed(scene, place, further, side, out))
     cards = [_card(scene, shelf, card, number, side, out) for number, card in enumerate(recipe.cards, start=1)]
     others = [p for p in plan.props if not isinstance(scene.gear.get(p.item or ""), Board)]
     return plan.changed(lights=tuple(lights), props=(*others, *(card for card in cards if card)))
+
+
+def named_beams(pattern: Pattern) -> list[tuple[Beam, str]]:
+    """The lights of a pattern with the names they get in a set: key, rim, rim-2."""
+    found: list[tuple[Beam, str]] = []
+    for beam in PATTERNS[pattern].beams:
+        name = beam.role.replace(" ", "-")
+        number = 1 + sum(one.role == beam.role for one, _ in found)
+        found.append((beam, name if number == 1 else f"{name}-{number}"))
+    return found
 
 
 def key_distance(scene: Scene) -> float:

@@ -28,6 +28,7 @@ Unit = Literal[
     "A",
     "W",
     "kg",
+    "litre",
     "money",
     "°",
     "holes",

@@ -38,7 +38,7 @@ def rigged(scene: Scene) -> SetPlan:
     for light in scene.lights:
         place = _joined(scene, light, used)
         light = replace(light, place=place)
-        place = _weighted(scene, light)
+        place = weighted(scene, light)
         place = _fed(scene, replace(light, place=place), used)
         lights.append(place)
     background = plan.background
@@ -87,7 +87,7 @@ def _joined(scene: Scene, light: Light, used: dict[str, int]) -> LightPlace:
     return place
 
 
-def _weighted(scene: Scene, light: Light) -> LightPlace:
+def weighted(scene: Scene, light: Light) -> LightPlace:
     """A leg under the load and a bag low on the column, as heavy as is asked for."""
     place = light.place
     joint = joint_of(scene, light)

@@ -7,6 +7,7 @@ from evrant.core.studio.brief import Brief
 from evrant.core.units import Units, show_gap, show_length, show_number
 
 KG_PER_POUND = 0.45359237  # exact
+LITRES_PER_CUBIC_FOOT = 28.316846592  # exact
 
 
 @dataclass(frozen=True)
@@ -35,6 +36,11 @@ class Say:
             return f"{show_number(kilograms / KG_PER_POUND, 1)} lb"
         return f"{show_number(kilograms, 1 if abs(kilograms) >= 0.995 else 2)} kg"
 
+    def litres(self, litres: float) -> str:
+        if self.units == "imperial":
+            return f"{show_number(litres / LITRES_PER_CUBIC_FOOT, 1)} cu ft"
+        return f"{show_number(litres, 0)} l"
+
     def money(self, amount: float) -> str:
         return f"{amount:,.2f} {self.currency}".replace(",", " ")
 
@@ -57,6 +63,8 @@ class Say:
                 return f"{sign}{self.money(size)}"
             case "kg":
                 return f"{sign}{self.mass(size)}"
+            case "litre":
+                return f"{sign}{self.litres(size)}"
             case "°":
                 return f"{sign}{show_number(size, 0)}°"
             case "holes":

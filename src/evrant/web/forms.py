@@ -112,7 +112,9 @@ def _spec(name: str, info: Any) -> Spec | None:
         if name == "colour":
             return replace(plain, widget="colour")
         return replace(
-            plain, widget="area" if info.annotation is Note or name in ("notes", "purpose") else "text", show="words"
+            plain,
+            widget="area" if info.annotation is Note or name in ("notes", "purpose") else "text",
+            show="day" if plain.show == "day" else "words",
         )
     return None
 
@@ -192,6 +194,10 @@ def _options(studio: Studio, spec: Spec, value: Any) -> tuple[tuple[str, str], .
         return tuple((box.id, box.name) for box in studio.room.boxes if box.moves != "stays")
     if spec.source == "sockets":
         return tuple((s.id, s.name) for s in studio.room.sockets)
+    if spec.source == "shops":
+        return tuple((shop.id, shop.name) for shop in studio.shops)
+    if spec.source == "any gear":
+        return tuple((item.id, item.name) for item in studio.gear)
     if spec.source == "circuits":
         return tuple((c.id, c.name) for c in studio.room.circuits)
     if spec.source:
@@ -255,7 +261,7 @@ def parse(text: str, spec: Spec, units: Units) -> Any:
         if not spec.optional:
             raise CannotRead("This cannot be left empty.")
         return "" if spec.show == "words" and spec.name in ("notes", "purpose") else None
-    if spec.widget in ("choice", "colour", "area") or spec.show == "words":
+    if spec.widget in ("choice", "colour", "area") or spec.show in ("words", "day"):
         return text
     if spec.money:
         return _money(text)

@@ -5,7 +5,7 @@ distances inside it stay as they are wherever it is put and however it is turned
 """
 
 import math
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 
@@ -74,7 +74,11 @@ class Formation:
 
 @dataclass(frozen=True)
 class Offer:
-    """What the search may choose from. Empty sequences mean: the usual."""
+    """What the search may choose from. Empty sequences mean: the usual.
+
+    `geared` says what each light is made of, by name (lights it leaves out are left out); `bare` judges without
+    any background, to tell whether the background is what does not fit.
+    """
 
     lenses: tuple[str, ...] = ()
     gaps: tuple[float, ...] = (0.03, 0.30)
@@ -83,6 +87,8 @@ class Offer:
     near: tuple[float, ...] = (1.0, 0.7, 0.5, 1.9)
     wide: tuple[float, ...] = (0.0, 9.0)
     modifiers: int = 2
+    geared: Mapping[str, LightPlace] | None = None
+    bare: bool = False
 
 
 def open_room(room: Room) -> Room:
@@ -99,11 +105,12 @@ class Draft:
     base: Scene
     lights: bool
     bound: float
+    geared: Mapping[str, LightPlace] | None = None
 
     def build(self) -> Formation:
         if not self.lights:
             return Formation(self.choice, self.base.plan, self.base, off_wall(self.choice.holder))
-        plan = _lit(self.base, self.base.shot, self.choice)
+        plan = _lit(self.base, self.base.shot, self.choice, self.geared)
         scene = Scene(self.base.room, self.base.brief, self.base.shot, plan, self.base.gear)
         return Formation(self.choice, plan, scene, off_wall(self.choice.holder))
 
@@ -120,7 +127,7 @@ def drafts(studio: Studio, shot: Shot, offer: Offer, judge: Callable[[Scene], fl
     body = next((item for item in hand if isinstance(item, Camera)), None)
     if body is None or not shot.subjects:
         return
-    lamps = any(isinstance(item, (Flash, Lamp)) for item in hand)
+    lamps = any(isinstance(item, (Flash, Lamp)) for item in hand) if offer.geared is None else bool(offer.geared)
     bases: dict[tuple[object, ...], tuple[Scene, float] | None] = {}
     for choice in choices(studio, shot, hand, offer):
         if choice.base not in bases:
@@ -131,13 +138,13 @@ def drafts(studio: Studio, shot: Shot, offer: Offer, judge: Callable[[Scene], fl
                 yield Draft(choice, scene, False, bound)
         base = bases[choice.base]
         if base is not None and lamps and base[1] >= 0:
-            yield Draft(choice, base[0], True, base[1])
+            yield Draft(choice, base[0], True, base[1], offer.geared)
 
 
-def _lit(scene: Scene, shot: Shot, choice: Choice) -> SetPlan:
+def _lit(scene: Scene, shot: Shot, choice: Choice, geared: Mapping[str, LightPlace] | None) -> SetPlan:
     key = () if choice.modifier is None else (LightPlace(id="key", role="key", modifier=choice.modifier),)
     scene = _with(scene, lights=key)
-    return lit(scene, shot.pattern or "loop", choice.side, key_distance(scene) * choice.near, choice.wide)
+    return lit(scene, shot.pattern or "loop", choice.side, key_distance(scene) * choice.near, choice.wide, geared)
 
 
 def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> Iterable[Choice]:
@@ -146,7 +153,7 @@ def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> I
     if offer.lenses:
         lenses = [lens for lens in lenses if lens.id in offer.lenses]
     wish = shot.background_gap.value if shot.background_gap else USUAL_GAP
-    grounds = list(_backgrounds(studio, shot, hand))
+    grounds = [(None, None, False)] if offer.bare else list(_backgrounds(studio, shot, hand))
     pattern = PATTERNS[shot.pattern or "loop"]
     sided = any(beam.round not in (0, 180) for beam in pattern.beams) or bool(pattern.cards)
     modifiers: list[str | None] = [item.id for item in _modifiers(hand)[: offer.modifiers]] or [None]

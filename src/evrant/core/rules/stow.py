@@ -1,13 +1,20 @@
-"""Does the longest thing go into a storage place? Code stow.length."""
+"""Does the longest thing go into a storage place, and everything into all of them? Codes stow.length, stow.place,
+stow.volume, stow.load, stow.turn."""
 
 from collections.abc import Iterable
 
 from evrant.core.edits import SetFields
-from evrant.core.estimate import estimate
+from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.rules.rule import Proposal
+from evrant.core.memo import Memo
+from evrant.core.quantity import Figure
 from evrant.core.scene import Scene
-from evrant.core.studio.room import Place
+from evrant.core.stow.packing import Packed, pack
+from evrant.core.stow.passage import passes
+from evrant.core.stow.pieces import Piece, kept, pieces_of, spaces_of, struck, unmeasured
+from evrant.core.studio.gear import Item
+from evrant.core.studio.room import Passage, Place
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 
@@ -18,11 +25,229 @@ DIAGONAL = Basis(
 )
 
 
+PACKED = Basis(
+    "every struck thing in a place: inside it, resting on seven tenths of its base, nothing on fragile things, "
+    "rolls upright, loads kept",
+    "Search over several orders of packing; what it leaves might fit by another hand",
+    "computed",
+)
+VOLUME = Basis("Σ packed sides ≤ Σ inside of the places", "Cuboids; no packing fills a place", "computed")
+LOAD = Basis("Σ mass of what is struck ≤ Σ what the places may carry", "Masses and loads as entered", "declared")
+TURN = Basis(
+    "longest rigid thing ≤ √(level² + (height − thickness)²), level = min over θ of (a sin θ + b cos θ − w)/(sin θ cos θ)",
+    "The ladder round a corner, any calculus textbook; tilted as the free height lets it",
+    "published",
+)
+SOFT = frozenset({"fabric"})
+LEDGER_STARTS = 10
+_PACKED: Memo[Packed] = Memo(4_000_000, lambda packed: 400 * (1 + len(packed.puts) + len(packed.left)))
+
+
 def margins(studio: Studio) -> Iterable[Margin]:
+    """Length, packing, volume, load and the way in."""
+    if not studio.sets or not kept(studio.gear):
+        return
+    yield from _ways(studio)
+    if studio.brief.schools.standing == "leave it standing":
+        return
+    yield from _length(studio)
+    if studio.room.places:
+        yield from _together(studio)
+
+
+def _together(studio: Studio) -> Iterable[Margin]:
+    """Everything that is struck, in all places at once."""
+    spaces, lacking = spaces_of(studio.room.places), unmeasured(studio)
+    about, title = ("room",), "Everything struck and stowed"
+    if not spaces:
+        return
+    if lacking:
+        names = ", ".join(item.name for item in lacking[:3]) + ("" if len(lacking) < 4 else f" and {len(lacking) - 3} more")
+        words = f"Packed sides or mass are missing: {names}."
+        find = "Measure it packed: three sides, and a scale."
+        where = (f"gear/{lacking[0].id}", *about)
+        yield unknown("stow.place", where, title, "parts", words, find, PACKED, subject=about[0])
+        return
+    pieces, found = _packing(studio)
+    left = len(found.left)
+    first = found.left[0] if found.left else None
+    names = ", ".join(dict.fromkeys(one.piece.name for one in found.left[:4]))
+    yield judge(
+        "stow.place",
+        about,
+        title,
+        Estimate(-float(left) if left else 1.0),
+        need=float(len(pieces)),
+        have=float(len(found.puts)),
+        unit="parts",
+        clear="Everything that is struck finds a place.",
+        short=f"{left} of {len(pieces)} things find no place when the room is struck: {names}.",
+        reason=f"{first.piece.name}: {first.why}." if first else f"{len(pieces)} things in {len(spaces)} places.",
+        basis=PACKED,
+    )
+    yield from _volume(studio)
+    yield from _load(studio)
+
+
+def _packing(studio: Studio) -> tuple[list[Piece], Packed]:
+    """The ledger's packing, kept as long as gear and places stay the same."""
+    pieces = pieces_of(studio.gear)
+    parts = (studio.gear, studio.room.places)
+    return pieces, _PACKED.get("stow", parts, lambda: pack(pieces, spaces_of(studio.room.places), LEDGER_STARTS))
+
+
+def _volume(studio: Studio) -> Iterable[Margin]:
+    """Litres."""
+    shares: list[Share] = []
+    need = have = 0.0
+    for item in struck(studio.gear):
+        sides = (item.packed_length, item.packed_width, item.packed_height)
+        need += item.quantity * _times(sides)
+        shares += _side_shares(item.called, sides, item.quantity)
+    for place in studio.room.places:
+        inside = (place.length, place.width, place.height)
+        if all(inside):
+            have += _times(inside)
+            shares += _side_shares(place.name, inside, 1)
+    say = Say.of(studio.brief)
+    yield judge(
+        "stow.volume",
+        ("room",),
+        "Room for everything",
+        Estimate(have - need, tuple(shares)),
+        need=need,
+        have=have,
+        unit="litre",
+        clear="The places hold more than everything takes.",
+        short="Everything together takes more room than all places have.",
+        reason=f"{say.litres(need)} packed, {say.litres(have)} in all places; packing leaves gaps besides.",
+        basis=VOLUME,
+    )
+
+
+def _times(sides: tuple[Figure | None, ...]) -> float:
+    """Volume of a box [l]."""
+    found = 1000.0
+    for side in sides:
+        found *= side.value if side else 0.0
+    return found
+
+
+def _side_shares(name: str, sides: tuple[Figure | None, ...], count: int) -> list[Share]:
+    """How the ± of each side moves the volume [l]."""
+    return [
+        Share(f"packed size of the {name}", count * _times(sides) / side.value * side.pm)
+        for side in sides
+        if side and side.value > 0
+    ]
+
+
+def _load(studio: Studio) -> Iterable[Margin]:
+    """Kilograms, where every place says what it carries."""
+    places = studio.room.places
+    if any(place.load is None for place in places):
+        place = next(place for place in places if place.load is None)
+        words = f"What {place.name} may carry is not said."
+        find = "Ask whoever put it up, or take what a light shelf bears: about 10 kg a board."
+        yield unknown("stow.load", (f"room/places/{place.id}", "room"), "Weight stowed", "kg", words, find, LOAD, subject="room")
+        return
+    shares: list[Share] = []
+    need = 0.0
+    for item in struck(studio.gear):
+        if item.mass:
+            need += item.quantity * item.mass.value
+            shares.append(Share(f"mass of the {item.called}", item.quantity * item.mass.pm))
+    loads = [place.load for place in places if place.load]
+    have = sum(load.value for load in loads)
+    shares += [Share("load of a place", load.pm) for load in loads]
+    say = Say.of(studio.brief)
+    yield judge(
+        "stow.load",
+        ("room",),
+        "Weight stowed",
+        Estimate(have - need, tuple(shares)),
+        need=need,
+        have=have,
+        unit="kg",
+        clear="The places carry everything.",
+        short="Everything together is heavier than the places may carry.",
+        reason=f"{say.mass(need)} of gear; the places carry {say.mass(have)}.",
+        basis=LOAD,
+        safety=True,
+    )
+
+
+def _ways(studio: Studio) -> Iterable[Margin]:
+    """The longest rigid thing round every turn on the way in."""
+    for passage in studio.room.passages:
+        yield from _way(studio, passage)
+
+
+def _way(studio: Studio, passage: Passage) -> Iterable[Margin]:
+    about = f"room/passages/{passage.id}"
+    title = f"Through {passage.name}"
+    rigid = [item for item in kept(studio.gear) if item.packed_length and not _soft(item)]
+    if not rigid:
+        return
+    if passage.width is None or (passage.kind == "turn" and passage.beyond is None):
+        words = f"The widths at {passage.name} are not measured."
+        yield unknown("stow.turn", (about,), title, "m", words, "Measure before and after the turn.", TURN)
+        return
+    longest = min(rigid, key=lambda item: _spare(passage, item))
+    thick = longest.packed_height or longest.packed_width
+    length = longest.packed_length
+    assert length is not None
+    free = passes(passage, thick.value if thick else 0.0)
+    if free is None or free == float("inf"):
+        return
+
+    def spare(width: float, beyond: float, height: float, packed_length: float, thickness: float) -> float:
+        at = passage.changed(
+            width=_as(passage.width, width), beyond=_as(passage.beyond, beyond), height=_as(passage.height, height)
+        )
+        return (passes(at, thickness) or 0.0) - packed_length
+
+    result = estimate(
+        spare,
+        width=passage.width,
+        beyond=passage.beyond or 0.0,
+        height=passage.height or 0.0,
+        packed_length=length,
+        thickness=thick or 0.0,
+    )
+    say = Say.of(studio.brief)
+    yield judge(
+        "stow.turn",
+        (about, f"gear/{longest.id}"),
+        title,
+        result,
+        need=length.value,
+        have=free,
+        unit="m",
+        clear="The longest thing gets round.",
+        short=f"The {longest.called} does not get through {passage.name}.",
+        reason=f"{longest.name}: {say.length(length.value)}; {say.length(free)} is the longest that gets round there.",
+        basis=TURN,
+    )
+
+
+def _as(figure: Figure | None, value: float) -> Figure | None:
+    return None if figure is None else Figure(value, figure.pm, figure.origin)
+
+
+def _soft(item: Item) -> bool:
+    """Cloth bends round any corner."""
+    return getattr(item, "material", None) in SOFT
+
+
+def _spare(passage: Passage, item: Item) -> float:
+    thick = item.packed_height or item.packed_width
+    return (passes(passage, thick.value if thick else 0.0) or 0.0) - (item.packed_length.value if item.packed_length else 0.0)
+
+
+def _length(studio: Studio) -> Iterable[Margin]:
     """The longest packed item of the kit against the best place for it."""
     kit = [item for item in studio.gear if item.status != "considered"]
-    if not kit or not studio.sets:
-        return
     about_room = "room"
     title = "Longest thing to stow"
     if not studio.room.places:
@@ -104,9 +329,12 @@ def _diagonal(place: Place) -> float:
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Leave the long thing out of the plan, and use a shorter one where a set uses it."""
-    if margin.margin is None:
+    if margin.margin is None or margin.code in ("stow.volume", "stow.load"):
         return
-    key = margin.about[0].removeprefix("gear/")
+    if margin.code == "stow.place":
+        yield from _leave_out(studio)
+        return
+    key = next((path for path in margin.about if path.startswith("gear/")), "").removeprefix("gear/")
     long = next((item for item in studio.gear if item.id == key), None)
     if long is None:
         return
@@ -124,3 +352,19 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(
             f"Only consider the {long.called}", SetFields(target=f"gear/{key}", fields={"status": "considered"})
         )
+
+
+def _leave_out(studio: Studio) -> Iterable[Proposal]:
+    """Things that find no place, left out of the plan."""
+    _, found = _packing(studio)
+    for key in dict.fromkeys(one.piece.item for one in found.left):
+        item = next((one for one in studio.gear if one.id == key), None)
+        if item is not None and item.status == "planned":
+            yield Proposal(
+                f"Only consider the {item.called}", SetFields(target=f"gear/{key}", fields={"status": "considered"})
+            )
+        elif item is not None:
+            yield Proposal(
+                f"Leave the {item.called} in the room",
+                SetFields(target=f"gear/{key}", fields={"stowed": "stays in the room"}),
+            )

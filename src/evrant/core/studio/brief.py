@@ -1,9 +1,11 @@
 """The brief: what binds the plan before any measuring."""
 
+from datetime import date
 from decimal import Decimal
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
+from pydantic_core import PydanticCustomError
 
 from evrant.core.base import Model, Note
 from evrant.core.quantity import BodyLength, Distance
@@ -12,6 +14,17 @@ from evrant.core.tables.countries import Country
 Currency = Literal["EUR", "GBP", "USD", "CAD", "JPY", "AUD", "CHF"]
 Money = Annotated[Decimal, Field(ge=0, le=10_000_000, decimal_places=2, max_digits=12)]
 Units = Literal["metric", "imperial"]
+
+
+def _day(text: str) -> str:
+    try:
+        return date.fromisoformat(text).isoformat()
+    except ValueError:
+        raise PydanticCustomError("day", "Write a day as year-month-day, for instance 2027-03-31.") from None
+
+
+Day = Annotated[str, Field(max_length=10), AfterValidator(_day)]
+"""A calendar day as ISO 8601 text."""
 
 
 class Schools(Model):
@@ -35,6 +48,8 @@ class Brief(Model):
     units: Units = Field("metric", title="Units")
     currency: Currency = Field("EUR", title="Currency")
     budget: Money | None = Field(None, title="Budget")
+    monthly: Money | None = Field(None, title="Can spend a month")
+    start: Day | None = Field(None, title="Buying starts on", json_schema_extra={"show": "day"})
     tenure: Literal["owned", "rented, small holes allowed", "no drilling"] | None = Field(
         None, title="May walls and ceiling be drilled?"
     )

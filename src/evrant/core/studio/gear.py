@@ -33,11 +33,12 @@ from evrant.core.quantity import (
     Torque,
     WattHours,
 )
-from evrant.core.studio.brief import Currency, Money
+from evrant.core.studio.brief import Currency, Day, Money
 from evrant.core.tables.conductors import Conductor
 from evrant.core.tables.supports import Connector, Mount
 
 Status = Literal["owned", "planned", "considered"]
+Stowed = Literal["upright", "lying", "stays in the room"]
 
 
 class _Item(Model):
@@ -47,9 +48,22 @@ class _Item(Model):
     quantity: Annotated[int, Field(ge=1, le=99)] = Field(1, title="How many")
     price: Money | None = Field(None, title="Price each")
     currency: Currency = Field("EUR", title="Currency")
+    priced: Day | None = Field(None, title="Price seen on", json_schema_extra={"show": "day"})
     condition: Literal["new", "used", "borrowed", "rented", "home-made"] = Field("new", title="Condition")
+    made_from: Name | None = Field(None, title="Home-made from")
+    rent: Money | None = Field(None, title="Rent a day")
+    resale: Money | None = Field(None, title="Sells on for")
+    lasts: Annotated[float, Field(gt=0, le=100)] | None = Field(
+        None, title="Lasts about (years)", json_schema_extra={"show": "years"}
+    )
+    phase: Annotated[int, Field(ge=1, le=20)] | None = Field(None, title="Bought in phase")
+    shop: Slug | None = Field(None, title="Bought at", json_schema_extra={"list": "shops"})
     mass: Mass | None = Field(None, title="Mass")
     packed_length: GearLength | None = Field(None, title="Longest side when packed")
+    packed_width: GearLength | None = Field(None, title="Packed: second side")
+    packed_height: GearLength | None = Field(None, title="Packed: third side")
+    stowed: Stowed | None = Field(None, title="Stowed (empty: any way)")
+    fragile: bool = Field(False, title="Nothing may lie on it")
     library: Name | None = Field(None, title="Copied from the catalogue as")
     notes: Note = Field("", title="Notes")
 
@@ -125,6 +139,7 @@ class Backdrop(_Item):
         None, title="Fullness of folds (1: flat)", json_schema_extra={"show": "×"}
     )
     curl: GearLength | None = Field(None, title="Unusable at each edge")
+    cut: GearLength | None = Field(None, title="Cut off a session, on average")
 
 
 class Holder(_Item):

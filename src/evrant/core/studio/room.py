@@ -380,15 +380,34 @@ class Diagonal(Model):
     length: RoomLength | None = Field(None, title="Measured")
 
 
+PlaceKind = Literal["cupboard", "shelf", "under a bed", "corner for rolls", "wall rail", "hooks", "behind a door"]
+HANGING: frozenset[str] = frozenset({"wall rail", "hooks", "behind a door"})
+"""Places where things hang instead of lying on each other."""
+
+
 class Place(Model):
     """Somewhere to stow things."""
 
     id: Slug
     name: Name = Field("Cupboard", title="Name")
+    kind: PlaceKind = Field("cupboard", title="Kind")
     length: Opening | None = Field(None, title="Inside width")
     width: Opening | None = Field(None, title="Inside depth")
     height: Opening | None = Field(None, title="Inside height")
     load: Load | None = Field(None, title="May carry")
+    hooks: Annotated[int, Field(ge=1, le=40)] | None = Field(None, title="Hooks or pegs")
+    each: Load | None = Field(None, title="Each hook carries")
+
+
+class Passage(Model):
+    """A doorway or turn on the way in that long things must get through."""
+
+    id: Slug
+    name: Name = Field("Stair turn", title="Name")
+    kind: Literal["turn", "door"] = Field("turn", title="Kind")
+    width: Opening | None = Field(None, title="Width before the turn (of the door)")
+    beyond: Opening | None = Field(None, title="Width after the turn")
+    height: Opening | None = Field(None, title="Free height there")
 
 
 Floor = Literal["laminate", "wood", "tile", "vinyl", "concrete", "carpet"]
@@ -415,6 +434,7 @@ class Room(Model):
     sockets: tuple[Socket, ...] = Field((), max_length=60)
     boxes: tuple[Box, ...] = Field((), max_length=100)
     places: tuple[Place, ...] = Field((), max_length=40)
+    passages: tuple[Passage, ...] = Field((), max_length=12)
     slopes: tuple[Slope, ...] = Field((), max_length=8)
     zones: tuple[Zone, ...] = Field((), max_length=20)
     diagonals: tuple[Diagonal, ...] = Field((), max_length=20)

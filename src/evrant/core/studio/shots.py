@@ -90,4 +90,5 @@ class Shot(Model):
     tone: Tone | None = Field(None, title="Background tone")
     pattern: Pattern | None = Field(None, title="Light pattern")
     priority: Literal["must", "should", "could"] = Field("must", title="Priority")
+    sessions: Annotated[int, Field(ge=1, le=366)] | None = Field(None, title="Sessions a year")
     notes: Note = Field("", title="Notes")

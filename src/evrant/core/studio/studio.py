@@ -9,6 +9,7 @@ from pydantic_core import PydanticCustomError
 from evrant.core.base import Model, Name, Slug
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import Item
+from evrant.core.studio.purchases import Purchase, Shop, Upkeep
 from evrant.core.studio.room import Room
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
@@ -24,6 +25,7 @@ ROOM_LISTS = (
     "sockets",
     "boxes",
     "places",
+    "passages",
     "slopes",
     "zones",
     "diagonals",
@@ -65,6 +67,9 @@ class Studio(Model):
     shots: tuple[Shot, ...] = Field((), max_length=100)
     gear: tuple[Item, ...] = Field((), max_length=600)
     sets: tuple[SetPlan, ...] = Field((), max_length=200)
+    shops: tuple[Shop, ...] = Field((), max_length=60)
+    purchases: tuple[Purchase, ...] = Field((), max_length=600)
+    upkeep: tuple[Upkeep, ...] = Field((), max_length=60)
     accepted: tuple[Acceptance, ...] = Field((), max_length=2000)
 
     @model_validator(mode="after")
@@ -74,6 +79,9 @@ class Studio(Model):
             ("gear", self.gear),
             ("sets", self.sets),
             ("accepted", self.accepted),
+            ("shops", self.shops),
+            ("purchases", self.purchases),
+            ("upkeep", self.upkeep),
         ]
         lists += [
             (f"{where}.{n}", getattr(room, n))

@@ -1,0 +1,1 @@
+"""Kit: what to buy, in which order, and what not to buy."""

@@ -1,0 +1,506 @@
+"""Does a recipe pass? It is arranged in the room and put through the ledger, like any set.
+
+A recipe passes when the search finds a place for it without a Short line of geometry and the ledger then has no
+Short line that gear can change. What the check saw is kept by the look of its parts, so that things that differ
+in name and price only are judged once.
+
+When a recipe fails, the smallest failing combination is looked for: first lights against the window of the shot;
+then, for geometry, groups of things are taken out one by one, and what still does not fit without them is their
+fault not; for other lines, the things they are about.
+"""
+
+import math
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+
+from evrant.core.arrange.formations import Offer, drafts
+from evrant.core.arrange.poses import Grid
+from evrant.core.arrange.search import Result, arrange
+from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
+from evrant.core.kit.market import Good, Market
+from evrant.core.kit.unit import NEAR, Bench, Units, facing_beams, ideal, returned
+from evrant.core.arrange.judge import GEOMETRY, counts
+from evrant.core.ledger import ledger_of
+from evrant.core.margins import Margin, Verdict
+from evrant.core.memo import plain
+from evrant.core.scene import Scene
+from evrant.core.studio.gear import Item, Part
+from evrant.core.studio.sets import LightPlace, SetPlan
+from evrant.core.studio.studio import Studio
+
+GRID = Grid()
+GAPS = (0.03, 0.30)
+JUDGED = (
+    "frame.",
+    "fit.",
+    "support.",
+    "trigger.",
+    "power.",
+    "light.power",
+    "light.shutter",
+    "light.flicker",
+    "light.falloff",
+    "light.pattern",
+    "light.shadow",
+    "light.scrim",
+)
+NOT_GEAR = frozenset(
+    {
+        "frame.depth",
+        "frame.blur",
+        "frame.lens",
+        "fit.reach",
+        "trigger.transmitter",
+        "trigger.receivers",
+        "trigger.camera",
+        "trigger.groups",
+        "power.battery",
+        "power.warmth",
+        "power.air",
+        "power.water",
+    }
+)
+"""Lines that settings, the room or counted parts settle: aperture, a person's reach, air; triggers and spare
+batteries are counted by themselves."""
+
+
+@dataclass(frozen=True)
+class Besides:
+    """Weights or leads one unit of a set needs: how many of what, and for which slots."""
+
+    unit: str
+    key: str
+    count: int
+    slots: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Pass:
+    """A recipe that works: its set, what its units need besides, and the worst line it has."""
+
+    plan: SetPlan
+    besides: tuple["Besides", ...]
+    worst: Margin | None
+    unknown: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Fail:
+    """A recipe that does not: the smallest failing combination found, and why."""
+
+    clause: Clause
+
+
+@dataclass
+class Checker:
+    """Checks recipes of one studio; counts how often the ledger was asked."""
+
+    studio: Studio
+    market: Market
+    kept: dict[tuple[object, ...], Pass | Fail] = field(default_factory=dict)
+    geometry: dict[tuple[object, ...], Result] = field(default_factory=dict)
+    open: dict[tuple[object, ...], Scene | None] = field(default_factory=dict)
+    grounds: dict[tuple[object, ...], tuple[frozenset[str], str] | None] = field(default_factory=dict)
+    tried: set[tuple[object, ...]] = field(default_factory=set)
+    weights: list[tuple[str, str, frozenset[tuple[str, str]], str, int]] = field(default_factory=list)
+    returns: dict[tuple[str, str], Mapping[float, float]] = field(default_factory=dict)
+    found: list[tuple[str, Clause]] = field(default_factory=list)
+    ledger_runs: int = 0
+    searches: int = 0
+
+    def __post_init__(self) -> None:
+        self.units = Units(self.market)
+
+    def check(self, case: Case, recipe: Recipe) -> Pass | Fail:
+        """The verdict on a recipe; a remembered one is translated to its keys."""
+        near = self._by_itself(case, recipe)
+        if isinstance(near, Clause):
+            return Fail(near)
+        key = (case.id, tuple(sorted((slot, self._look(key)) for slot, key in recipe.items())))
+        if key not in self.kept:
+            self.kept[key] = self._judge(case, recipe, near)
+        return self._again(case, recipe, self.kept[key])
+
+    def _again(self, case: Case, recipe: Recipe, found: Pass | Fail) -> Pass | Fail:
+        """A verdict found with equal-looking things, in this recipe's keys."""
+        if isinstance(found, Fail):
+            slots = {slot for slot, _ in found.clause.never}
+            return Fail(Clause(frozenset((s, k) for s, k in recipe.items() if s in slots), found.clause.why))
+        return Pass(_renamed(found.plan, case, recipe), found.besides, found.worst, found.unknown)
+
+    def _look(self, key: str) -> str:
+        return "" if key == NOTHING else self.market.by_key[key].look
+
+    # --- by themselves ---
+
+    def _by_itself(self, case: Case, recipe: Recipe) -> Clause | tuple[float, ...]:
+        """What already fails without the rest: the background for the picture, the base in the room, each light;
+        else the distances at which every light serves."""
+        base = {slot: key for slot, key in recipe.items() if "." not in slot and not slot.startswith("card")}
+        ground = self._ground(case, base)
+        if ground is not None:
+            return ground
+        placed = self._arranged(case, base)
+        if not placed.fits:
+            return self._smallest(case, base, placed)
+        serves = NEAR
+        for name in case.lights():
+            if name not in facing_beams(case):
+                continue
+            found = self._light(case, recipe, name, placed.sets[0].plan, base)
+            if isinstance(found, Clause):
+                return found
+            serves = tuple(near for near in serves if near in found)
+        return serves
+
+    def _light(
+        self, case: Case, recipe: Recipe, name: str, plan: SetPlan, base: Recipe
+    ) -> Clause | tuple[float, ...]:
+        """What is wrong with one light at every distance that is possible with its stand; else where it serves."""
+        still = {slot: recipe[slot] for slot in ("body", "lens", "tripod", "table") if slot in recipe}
+        standing = {**still, **{slot: key for slot, key in recipe.items() if slot == f"{name}.support" and key}}
+        opened = self._opened(case, still)
+        if opened is None:
+            return NEAR
+        near = self.units.possible(case, recipe, name, opened)
+        if not near:
+            return Clause(frozenset(standing.items()), "its stand is in the way, or too low, at every distance")
+        stands = replace(opened, room=self.studio.room, plan=plan, gear=self._named(base))
+        bench = Bench(opened, self._returned(case, recipe, name, opened, stands), near)
+        rest = standing if len(near) < len(NEAR) else {}
+        self._wrong(case, name, bench, rest)
+        self._weighed(case, name, recipe.get(f"{name}.support", NOTHING), bench)
+        good = self.units.serves(case, recipe, name, bench)
+        return good or self.units.fault(case, recipe, name, bench) or NEAR
+
+    def _returned(
+        self, case: Case, recipe: Recipe, name: str, opened: Scene, stands: Scene
+    ) -> Mapping[float, float]:
+        """What the room adds at each distance, found once for each light of a shot."""
+        key = (case.id, name)
+        if key not in self.returns:
+            parts = {slot: recipe[slot] for slot in recipe if slot.startswith(f"{name}.") and recipe[slot]}
+            gear = {key: self.market.by_key[key].item for key in parts.values()}
+            place = _geared(case, parts)[name]
+            self.returns[key] = returned(opened, stands, case, name, place, gear)
+        return self.returns[key]
+
+    def _wrong(self, case: Case, name: str, bench: Bench, rest: Mapping[str, str]) -> None:
+        """Once for each light and stand of a shot: all its heads and modifiers against the shot's window."""
+        key = (case.id, name, bench.near, tuple(sorted(rest.items())))
+        if key not in self.tried:
+            self.tried.add(key)
+            self.found += [(case.id, clause) for clause in self.units.wrong(case, name, bench, rest)]
+
+    def _weighed(self, case: Case, name: str, support: str, bench: Bench) -> None:
+        """Once for each stand of a light: what every head and modifier on it needs hung low to stand."""
+        key = (case.id, name, support, "weights")
+        if support == NOTHING or key in self.tried:
+            return
+        self.tried.add(key)
+        for pair, mass in self.units.weights(case, name, support, bench):
+            for bag, count in Counter(self.bags(mass)).items():
+                self.weights.append((case.id, name, pair, bag, count))
+
+    def lenses(self, case: Case) -> list[Clause]:
+        """Lenses that fit the room with no background of the market, before anything is chosen; what is on offer
+        is left out where an owned lens serves."""
+        slots = case.slots
+        grounds = {key for slot in ("backdrop", "holder") if slot in slots for key in slots[slot].keys} - {NOTHING}
+        still = {slot: slots[slot].keys[0] for slot in ("body", "tripod", "table") if slot in slots and slots[slot].keys}
+        never = {clause.never for clause in case.clauses}
+        found: list[Clause] = []
+        owned = [key for key in slots["lens"].keys if self.market.by_key[key].owned]
+        offered = [key for key in slots["lens"].keys if key not in owned]
+        serving = ""
+        for key in (*owned, *offered):
+            lens = ("lens", key)
+            if any(lens in one and one <= {("body", still["body"]), lens} for one in never):
+                continue
+            if serving and key in offered:
+                words = f"the {self.market.by_key[serving].item.called} you have frames it"
+                found.append(Clause(frozenset({lens}), words))
+                continue
+            why = self._no_room(case, {**still, "lens": key}, grounds)
+            if why:
+                found.append(Clause(frozenset({lens}), why))
+            elif key in owned:
+                serving = serving or key
+        return found
+
+    def _no_room(self, case: Case, part: Mapping[str, str], grounds: set[str]) -> str:
+        """Why a lens fits the room with no background at all, or nothing when it fits with one."""
+        items = (*self._gear(part), *(self.market.by_key[key].item.changed(status="owned") for key in sorted(grounds)))
+        kit = self.studio.changed(gear=items, sets=())
+        offer = Offer(gaps=GAPS, near=NEAR[:1], wide=(0.0,), geared={}, bare=not grounds)
+        self.searches += 1
+        result = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
+        if result.fits:
+            return ""
+        miss = result.nearest.judged.short if result.nearest else ()
+        return miss[0].sentence if miss else result.missing or "it does not fit the room"
+
+    def learnt(self) -> list[tuple[str, Clause]]:
+        """Clauses found besides the one asked for, to be taken over once."""
+        found, self.found = self.found, []
+        return found
+
+    def weighed(self) -> list[tuple[str, str, frozenset[tuple[str, str]], str, int]]:
+        """Weights that lights were found to need, to be taken over once: shot, light, slots, what, how many."""
+        found, self.weights = self.weights, []
+        return found
+
+    def _named(self, part: Mapping[str, str]) -> dict[str, Item]:
+        return {item.id: item for item in self._gear(part)}
+
+    def _opened(self, case: Case, part: Mapping[str, str]) -> Scene | None:
+        """Part of a recipe in the open room, without lights and background."""
+        key = (case.id, tuple(sorted((slot, self._look(key)) for slot, key in part.items())))
+        if key not in self.open:
+            kit = self.studio.changed(gear=tuple(self._gear(part)), sets=())
+            offer = Offer(bare=True, geared={}, gaps=GAPS[:1])
+            made = next(iter(drafts(kit, case.shot, offer, lambda scene: 0.0)), None)
+            self.open[key] = None if made is None else made.base
+        return self.open[key]
+
+    def _ground(self, case: Case, base: Recipe) -> Clause | None:
+        """A background too small for what the lens shows, or that its holder cannot take, wherever they stand."""
+        if base.get("backdrop", NOTHING) == NOTHING:
+            return None
+        key = ("ground", case.id, tuple(sorted((slot, self._look(key)) for slot, key in base.items())))
+        if key not in self.grounds:
+            self.grounds[key] = self._ground_fault(case, base)
+        found = self.grounds[key]
+        return found and Clause(frozenset((slot, base[slot]) for slot in found[0] if slot in base), found[1])
+
+    def _ground_fault(self, case: Case, base: Recipe) -> tuple[frozenset[str], str] | None:
+        kit = self.studio.changed(gear=tuple(self._gear(base)), sets=())
+        frame: list[Margin | None] = []
+        hold: list[Margin | None] = []
+        for draft in drafts(kit, case.shot, Offer(geared={}, gaps=GAPS), lambda scene: 0.0):
+            with plain():
+                lines = [line for rule in GEOMETRY for line in rule(draft.base) if counts(line)]
+            short = [line for line in lines if line.verdict is Verdict.SHORT]
+            frame.append(next((line for line in short if line.code.startswith("frame.backdrop")), None))
+            held = [m for m in short if m.code in ("support.holder_reach", "support.holder_load", "fit.holder_ceiling")]
+            hold.append(held[0] if held else None)
+        if frame and all(frame) and frame[-1] is not None:
+            return frozenset({"body", "lens", "backdrop"}), frame[-1].sentence
+        if hold and all(hold) and hold[-1] is not None:
+            return frozenset({"body", "lens", "backdrop", "holder"}), hold[-1].sentence
+        return None
+
+    # --- room ---
+
+    def _judge(self, case: Case, recipe: Recipe, near: tuple[float, ...]) -> Pass | Fail:
+        """A recipe arranged at each distance that serves, nearest the usual first, and put through the ledger."""
+        fault: list[Margin] = []
+        miss: Result | None = None
+        for one in near:
+            tried = self._arranged(case, recipe, (one,))
+            if not tried.fits:
+                miss = tried
+                continue
+            made = self._through_ledger(case, recipe, tried.sets[0].plan)
+            if isinstance(made, Pass):
+                return made
+            fault += made
+        if fault or miss is None:
+            return Fail(self._blamed(case, recipe, fault))
+        return Fail(self._smallest(case, recipe, miss, near))
+
+    def _arranged(
+        self,
+        case: Case,
+        part: Mapping[str, str],
+        near: tuple[float, ...] = NEAR,
+        spared: frozenset[str] = frozenset(),
+    ) -> Result:
+        """The first set that fits, of a whole recipe or of some slots of it; `spared` slots hold ideal things."""
+        key = (case.id, near, spared, tuple(sorted((slot, self._look(key)) for slot, key in part.items())))
+        if key not in self.geometry:
+            self.searches += 1
+            free = {part[slot] for slot in spared}
+            gear = tuple(ideal(item) if item.id in free else item for item in self._gear(part))
+            bare = "backdrop" not in part
+            offer = Offer(gaps=GAPS[:1] if bare else GAPS, near=near, wide=(0.0,), modifiers=1, geared=_geared(case, part), bare=bare)
+            kit = self.studio.changed(gear=(*gear, *self._shelf(True)), sets=())
+            found = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
+            self.geometry[key] = found
+        return self.geometry[key]
+
+    def _gear(self, part: Mapping[str, str]) -> Iterable[Item]:
+        """What a recipe names, as owned, with its counts; the camera's support first."""
+        counts = Counter(key for key in part.values() if key != NOTHING)
+        order = sorted(counts, key=lambda key: key != part.get("tripod"))
+        for key in order:
+            yield self.market.by_key[key].item.changed(status="owned", quantity=counts[key])
+
+    def _shelf(self, whole: bool) -> Iterable[Item]:
+        """Leads at hand: those owned, or all there are, several of each."""
+        for good in self.market.of("lead"):
+            if good.owned or whole:
+                count = good.owned if not whole else 6
+                yield good.item.changed(status="owned", quantity=count)
+
+    # --- ledger ---
+
+    def _through_ledger(self, case: Case, recipe: Recipe, plan: SetPlan) -> Pass | list[Margin]:
+        """What the ledger says of a recipe where it was placed; Short lines gear can change are faults."""
+        plan = plan.changed(id=f"{case.id[:40]}-kit", name=f"{case.shot.name}, planned"[:80])
+        kit = self.studio.changed(gear=(*self._gear(recipe), *self._shelf(True)), sets=(plan,))
+        self.ledger_runs += 1
+        lines = [line for line in ledger_of(kit).of_set(plan.id) if line.code.startswith(JUDGED)]
+        lines = [line for line in lines if line.code not in NOT_GEAR]
+        faults = [line for line in lines if line.verdict is Verdict.SHORT]
+        if faults:
+            return faults
+        besides = tuple(self._needs(recipe, plan))
+        worst = min((line for line in lines if line.margin is not None), key=Margin.order, default=None)
+        unknown = tuple(line.sentence for line in lines if line.verdict is Verdict.UNKNOWN)
+        return Pass(plan, besides, worst, unknown)
+
+    def _needs(self, recipe: Recipe, plan: SetPlan) -> Iterable[Besides]:
+        """Leads and weights a set needs besides, unit by unit, counted where the set was first found."""
+
+        def of(unit: str, keys: Iterable[str], slots: Iterable[str]) -> Iterable[Besides]:
+            here = tuple(slot for slot in slots if slot in recipe)
+            return (Besides(unit, key, count, here) for key, count in Counter(keys).items())
+
+        for light in plan.lights:
+            yield from of(light.id, [key for key in (light.lead, light.lead_on) if key], [f"{light.id}.head"])
+            if light.bag:
+                stand = [f"{light.id}.{part}" for part in ("head", "modifier", "support")]
+                yield from of(light.id, self.bags(light.bag), stand)
+        if plan.background.bag:
+            yield from of("background", self.bags(plan.background.bag) * 2, ("backdrop", "holder"))
+        if plan.camera.bag:
+            yield from of("camera", self.bags(plan.camera.bag), ("tripod",))
+
+    def bags(self, mass: float) -> list[str]:
+        """The cheapest weights that make a mass [kg]; owned ones count as free."""
+        goods = [g for g in self.market.of("part") if isinstance(g.item, Part) and g.item.use == "weight" and g.item.mass]
+        return cheapest(mass, goods)
+
+    # --- whose fault ---
+
+    def _smallest(self, case: Case, recipe: Recipe, result: Result, near: tuple[float, ...] = NEAR) -> Clause:
+        """The fewest groups of a recipe that do not fit even by themselves, and of these the fewest things."""
+        left, last = dict(recipe), result
+        for group in _groups(case, recipe):
+            without = {slot: key for slot, key in left.items() if slot not in group}
+            if len(without) < len(left) and not (tried := self._arranged(case, without, near)).fits:
+                left, last = without, tried
+        spared: frozenset[str] = frozenset()
+        for name in ("", *case.lights()):
+            lights = ((f"{name}.head", f"{name}.modifier"), (f"{name}.support",))
+            for parts in lights if name else (("holder",),):
+                slots = frozenset(slot for slot in parts if left.get(slot, NOTHING) != NOTHING)
+                if slots and not (tried := self._arranged(case, left, near, spared | slots)).fits:
+                    spared, last = spared | slots, tried
+        keys = {left[slot] for slot in spared}
+        guilty = {slot: key for slot, key in left.items() if key not in keys and not _is_small(slot)}
+        miss = last.nearest.judged.short if last.nearest else ()
+        return Clause(frozenset((guilty or left).items()), miss[0].sentence if miss else last.missing or "it does not fit")
+
+    def _blamed(self, case: Case, recipe: Recipe, faults: list[Margin]) -> Clause:
+        """The slots the ledger's lines are about; the whole recipe when they do not say."""
+        slots: set[str] = set()
+        for line in faults:
+            slots |= _slots_of(line, recipe)
+        why = faults[0].sentence if faults else "no place on the grid suits its light"
+        if not slots:
+            slots = set(recipe)
+        return Clause(frozenset((slot, key) for slot, key in recipe.items() if slot in slots), why)
+
+
+def _is_small(slot: str) -> bool:
+    """Joints and rings take no room."""
+    return slot.endswith((".joint", ".ring"))
+
+
+def _slots_of(line: Margin, recipe: Recipe) -> set[str]:
+    """Slots a line of the ledger blames: those of a light for what depends on it alone, else everything."""
+    path = next((one for one in line.about if one.startswith("sets/")), "")
+    parts = path.split("/")
+    alone = line.code.startswith(("support.", "light.power", "light.shutter", "light.flicker", "power.holder", "trigger."))
+    if alone and len(parts) >= 4 and parts[2] == "lights":
+        joined = line.code in ("support.joint", "support.mount")
+        return {s for s in recipe if s.startswith(f"{parts[3]}.") and (joined or not _is_small(s))}
+    if alone and len(parts) >= 3 and parts[2] == "background":
+        return {"lens", "backdrop", "holder"} & set(recipe)
+    if alone and len(parts) >= 3 and parts[2] == "camera":
+        return {"body", "lens", "tripod"} & set(recipe)
+    return set(recipe)
+
+
+def _groups(case: Case, recipe: Recipe) -> list[tuple[str, ...]]:
+    """Things that can be taken out of a set: each light, the background, table, boards, the camera's support."""
+    found: list[tuple[str, ...]] = [("backdrop", "holder")] if "backdrop" in recipe else []
+    for name in case.lights():
+        found.append(tuple(slot for slot in recipe if slot.startswith(f"{name}.")))
+    found += [(slot,) for slot in recipe if slot in ("table", "tripod") or slot.startswith("card-")]
+    return found
+
+
+def _geared(case: Case, part: Mapping[str, str]) -> dict[str, LightPlace]:
+    """What each light is made of, by name, for the lights that are in."""
+    found = {}
+    for name in case.lights():
+        head = part.get(f"{name}.head", NOTHING)
+        if head == NOTHING:
+            continue
+        fields = {
+            slot.rpartition(".")[2]: key
+            for slot, key in part.items()
+            if slot.startswith(f"{name}.") and key != NOTHING
+        }
+        found[name] = LightPlace(id=name).changed(**fields)
+    return found
+
+
+def _renamed(plan: SetPlan, case: Case, recipe: Recipe) -> SetPlan:
+    """A kept set with this recipe's keys in place of those it was found with."""
+
+    def key(slot: str) -> str | None:
+        return recipe.get(slot) or None
+
+    lights = []
+    for light in plan.lights:
+        fields = {part: key(f"{light.id}.{part}") for part in ("head", "modifier", "support", "joint", "ring")}
+        lights.append(light.changed(**fields))
+    props = []
+    for prop in plan.props:
+        slot = "table" if prop.id == "table" else prop.id
+        props.append(prop.changed(item=key(slot)) if slot in recipe else prop)
+    return plan.changed(
+        camera=plan.camera.changed(body=key("body"), lens=key("lens"), support=key("tripod")),
+        background=plan.background.changed(backdrop=key("backdrop"), holder=key("holder")),
+        lights=tuple(lights),
+        props=tuple(props),
+    )
+
+
+def cheapest(mass: float, goods: list[Good]) -> list[str]:
+    """Keys of the weights that together make at least a mass for the least money, owned ones first [kg]."""
+    kinds = [(good, good.item.mass.value) for good in goods if good.item.mass and good.item.mass.value > 0]
+    if not kinds:
+        return []
+    best: tuple[float, list[str]] | None = None
+    for first, heavy in kinds:
+        for count in range(math.ceil(mass / heavy) + 1):
+            rest = mass - count * heavy
+            for second, light in kinds:
+                more = max(math.ceil(rest / light - 1e-9), 0)
+                cost = _cost(first, count) + (_cost(second, more) if second is not first else _cost(first, more + count) - _cost(first, count))
+                if best is None or (cost, count + more) < (best[0], len(best[1])):
+                    best = (cost, [first.key] * count + [second.key] * more)
+    return [] if best is None else best[1]
+
+
+def _cost(good: Good, count: int) -> float:
+    bought = max(count - good.owned, 0)
+    return 0.0 if not bought else (float("inf") if good.cents is None else float(good.cents * bought))
+
+

@@ -1,0 +1,1 @@
+"""Stowing: what is struck, where it goes, whether it gets there."""
