@@ -1,4 +1,4 @@
-"""The command line: `evrant` serve, check, arrange, light, safety, schema."""
+"""The command line: `evrant` serve, worker, check, arrange, light, safety, kit, stow, schema."""
 
 import argparse
 import json
@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from evrant.catalogue import load
 from evrant.core.arrange.changes import Possible, possible_with
 from evrant.core.arrange.search import Result, arrange
 from evrant.core.ledger import Ledger, ledger_of
@@ -37,6 +38,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
     safety = commands.add_parser("safety", help="print the hazards of every set: cause, margins, caution, what to do")
     safety.add_argument("file", type=Path)
     safety.add_argument("--json", action="store_true", help="print the hazards as JSON")
+    kit = commands.add_parser("kit", help="find the best kit under a budget, with proof, and say why not the rest")
+    kit.add_argument("file", type=Path)
+    kit.add_argument("--budget", type=float, help="in the studio's currency; its own budget when not given")
+    kit.add_argument("--json", action="store_true", help="print everything as JSON")
+    stow = commands.add_parser("stow", help="say where everything goes when the room is struck")
+    stow.add_argument("file", type=Path)
+    stow.add_argument("--json", action="store_true", help="print every place and position as JSON")
+    work = commands.add_parser("worker", help="work off the queue of long jobs")
+    work.add_argument("--heartbeat", type=float, default=5.0, help="seconds between signs of life")
+    work.add_argument("--stalled", type=float, default=20.0, help="seconds without one until a job is taken up again")
+    work.add_argument("--drain", action="store_true", help="stop when the queue is empty")
     serve = commands.add_parser("serve", help="start the database, the demo studios and the app")
     serve.add_argument("--port", type=int, default=8321)
     serve.add_argument("--fresh", action="store_true", help="begin with an empty database and the demo studios")
@@ -49,9 +61,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
         from evrant.web.serve import serve as run
 
         return run(given.port, fresh=given.fresh)
+    if given.command == "worker":
+        from evrant.jobs.worker import work as run_worker
+
+        return run_worker(heartbeat=given.heartbeat, stalled=given.stalled, drain=given.drain)
     studio = _read(given.file)
     if studio is None:
         return 2
+    if given.command == "kit":
+        return _kit(studio, given.budget, as_json=given.json)
+    if given.command == "stow":
+        return _stow(studio, as_json=given.json)
     if given.command == "arrange":
         return _arrange(studio, given.shot, as_json=given.json)
     if given.command == "light":
@@ -158,6 +178,51 @@ def _safety(studio: Studio, *, as_json: bool) -> int:
                 print(f"  {one.verdict or 'beware':8} {one.name}: {one.cause} {one.caution} {one.do}")
         print("\n".join(NOTICES))
     return 1 if any(one.verdict is Verdict.SHORT for told in found.values() for one in told) else 0
+
+
+def _kit(studio: Studio, budget: float | None, *, as_json: bool) -> int:
+    """Exit status 0 when a kit makes a shot, 1 when none does, 2 without a budget."""
+    from evrant.core.kit.result import best_kit
+
+    if budget is None and studio.brief.budget is not None:
+        budget = float(studio.brief.budget)
+    if budget is None or not 0 <= budget <= 10_000_000:
+        print("Give a budget: --budget 450.", file=sys.stderr)
+        return 2
+    answer = best_kit(studio, load().all(), budget, whole=as_json)
+    if as_json:
+        print(json.dumps(answer, ensure_ascii=False, indent=1))
+    else:
+        _tell_kit(studio, answer)
+    return 0 if answer["found"] else 1
+
+
+def _tell_kit(studio: Studio, answer: Any) -> None:
+    say = Say.of(studio.brief)
+    head = "Proved" if answer["proved"] else "Not proved"
+    print(f"{studio.name}: {say.money(answer['cost'])} of {say.money(answer['budget'])}. {head}.")
+    for shot in answer["shots"]:
+        print(f"  {'makes' if shot['made'] else 'not'}  {shot['name']}" + ("" if shot["made"] else f": {shot['why']}"))
+    for row in answer["buy"]:
+        print(f"  phase {row['phase']}  {row['count']} × {row['name']}  {say.money(row['cost'])}")
+    print(answer["covers"])
+
+
+def _stow(studio: Studio, *, as_json: bool) -> int:
+    """Exit status 0 when everything finds a place, 1 when something does not."""
+    from evrant.core.stow.report import stow_data
+
+    data = stow_data(studio)
+    if as_json:
+        print(json.dumps(data, ensure_ascii=False, indent=1))
+    else:
+        for place in data["places"]:
+            print(f"{place['name']}: " + (", ".join(one["name"] for one in place["things"]) or "nothing"))
+        for one in data["left"]:
+            print(f"no place: {one['name']} ({one['why']})")
+        for name in data["unmeasured"]:
+            print(f"not measured: {name}")
+    return 1 if data["left"] or data["unmeasured"] else 0
 
 
 def _check(studio: Studio, *, as_json: bool) -> int:

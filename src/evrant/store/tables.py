@@ -65,3 +65,26 @@ class RevisionRow(Base):
         UniqueConstraint("studio", "edit_id"),
         Index("ix_revision_studio_plan_cause", "studio", "plan", "cause", "number"),
     )
+
+
+class LongJobRow(Base):
+    """A long job: what was asked, how far it is, and its one answer. The queue's own tables only carry its id."""
+
+    __tablename__ = "long_job"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    owner: Mapped[str] = mapped_column(ForeignKey("owner.id"))
+    studio: Mapped[str] = mapped_column(String(48))
+    kind: Mapped[str] = mapped_column(String(16))
+    key: Mapped[str] = mapped_column(String(128))
+    asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    state: Mapped[str] = mapped_column(String(12))
+    progress: Mapped[str] = mapped_column(String(300))
+    answer: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    attempts: Mapped[int] = mapped_column()
+    cancel: Mapped[bool] = mapped_column()
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (
+        UniqueConstraint("owner", "key"),
+        Index("ix_long_job_owner_studio_kind", "owner", "studio", "kind", "at"),
+    )

@@ -1,8 +1,9 @@
-"""The start command: database, migrations, demo studios, app, and a clean stop."""
+"""The start command: database, migrations, demo studios, a worker, the app, and a clean stop."""
 
 import contextlib
 import os
 import socket
+import subprocess
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -29,7 +30,8 @@ def serve(port: int, *, fresh: bool = False) -> int:
             migrate(engine)
             load_demos(engine)
             warm()
-            return _run(engine, port)
+            with worker(url):
+                return _run(engine, port)
     except cluster.ClusterFault as fault:
         print(fault, file=sys.stderr)
         return 3
@@ -49,6 +51,24 @@ def database(*, fresh: bool = False) -> Iterator[str]:
     finally:
         if mine:
             cluster.stop(own.folder)
+
+
+@contextlib.contextmanager
+def worker(url: str) -> Iterator[None]:
+    """A worker for long jobs in a process of its own, so that pages stay quick; stopped at the end."""
+    own = subprocess.Popen(
+        [sys.executable, "-m", "evrant.cli", "worker"],
+        env=os.environ | {"EVRANT_DATABASE_URL": url.replace("postgresql+psycopg://", "postgresql://", 1)},
+        start_new_session=True,
+    )
+    try:
+        yield
+    finally:
+        own.terminate()
+        try:
+            own.wait(6)
+        except subprocess.TimeoutExpired:
+            own.kill()
 
 
 def load_demos(engine: Engine) -> None:

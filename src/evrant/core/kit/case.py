@@ -189,7 +189,9 @@ class _Builder:
         long, short = body.sensor_width.value, body.sensor_height.value
         across, up = (short, long) if self.shot.orientation == "portrait" else (long, short)
         focal = lens.focal.value
-        need = max(subject_distance(focal, up, self.asked.height.value), subject_distance(focal, across, self.asked.width))
+        need = max(
+            subject_distance(focal, up, self.asked.height.value), subject_distance(focal, across, self.asked.width)
+        )
         if lens.nearest and need * 1.05 + focal * 2 < lens.nearest.value and self.shot.angle < OVERHEAD:
             return "it does not focus near enough"
         room = self._longest()
@@ -268,7 +270,9 @@ class _Builder:
             self._drop(good, "your school keeps its holders freestanding")
             return False
         ceiling = self.studio.room.height
-        if kind.hangs_from == "floor and ceiling" and ceiling and holder.max_height and holder.min_height:
+        spans = ceiling and holder.max_height and holder.min_height
+        if kind.hangs_from == "floor and ceiling" and spans:
+            assert ceiling and holder.max_height and holder.min_height
             if not holder.min_height.value <= ceiling.value <= holder.max_height.value:
                 self._drop(good, "the ceiling is outside its range")
                 return False
@@ -288,7 +292,9 @@ class _Builder:
             if table.form not in forms or table.height is None:
                 continue
             if abs(table.height.value - base) > ON_TABLE:
-                self._drop(good, f"it is {table.height.value * 100:.0f} cm high; the subject stands at {base * 100:.0f} cm")
+                self._drop(
+                    good, f"it is {table.height.value * 100:.0f} cm high; the subject stands at {base * 100:.0f} cm"
+                )
                 continue
             tables.append(good)
         if tables or any(s.kind in ("object", "cat") and base < 1.0 for s in self.shot.subjects):
@@ -305,7 +311,9 @@ class _Builder:
         word = f"the {beam.role}"
         bare = any(self._may_be_bare(good, beam) for good in heads)
         self._slot(f"{name}.head", f"{word}'s head", [g.key for g in heads])
-        self._slot(f"{name}.modifier", f"{word}'s modifier", [*(g.key for g in modifiers), *([NOTHING] if bare else [])])
+        self._slot(
+            f"{name}.modifier", f"{word}'s modifier", [*(g.key for g in modifiers), *([NOTHING] if bare else [])]
+        )
         if beam.aim != "lens":
             self._slot(f"{name}.support", f"what carries {word}", [g.key for g in stands])
         self._slot(f"{name}.joint", f"{word}'s joint", [NOTHING, *(g.key for g in joints)])
@@ -362,7 +370,10 @@ class _Builder:
                 if form in ("reflector dish", "beauty dish"):
                     return self.shot.contrast == "strong" or (form == "beauty dish" and not self.people)
                 if size < self._soft_from():
-                    words = f"its face of {size * 100:.0f} cm is hard for this picture; {self._soft_from() * 100:.0f} cm is soft"
+                    words = (
+                        f"its face of {size * 100:.0f} cm is hard for this picture; {self._soft_from() * 100:.0f} cm is"
+                        " soft"
+                    )
                     self._drop(good, words)
                     return False
                 return True
@@ -405,7 +416,9 @@ class _Builder:
                     for ring in rings:
                         self._never("no ring is needed", (h, good.key), (m, other.key), (r, ring.key))
                     continue
-                self._never(f"the {head.called} takes no {modifier.called}", (h, good.key), (m, other.key), (r, NOTHING))
+                self._never(
+                    f"the {head.called} takes no {modifier.called}", (h, good.key), (m, other.key), (r, NOTHING)
+                )
                 for ring in rings:
                     part = _is(ring, Part)
                     if part.head_side != head.front or part.modifier_side != modifier.mount:
@@ -424,45 +437,51 @@ class _Builder:
         modifiers: Sequence[Good],
     ) -> None:
         """Stand, joint and head: ends that fit, something that tilts, something that holds an umbrella."""
-        h, s, j, m = (f"{name}.{part}" for part in ("head", "support", "joint", "modifier"))
         tilts = abs(beam.up) > 4 or beam.aim == "background"
-        standing = s in self.case.slots
+        standing = stands if f"{name}.support" in self.case.slots else ()
         for good in heads:
-            head = good.item
-            assert isinstance(head, (Flash, Lamp))
-            if tilts and not head.yoke:
-                self._never("nothing tilts it", (h, good.key), (j, NOTHING))
-            for joint in joints:
-                part = _is(joint, Part)
-                lamp_holder = part.use == "bulb holder"
-                if part.above != head.foot or (tilts and not head.yoke and not part.swivel):
-                    self._never("the joint does not fit the head", (h, good.key), (j, joint.key))
-                elif lamp_holder and part.rating and isinstance(head, Lamp) and head.power:
-                    if head.power.value > part.rating.value:
-                        self._never("the bulb is over the holder's rating", (h, good.key), (j, joint.key))
-            for stand in stands if standing else ():
-                if _is(stand, Stand).top != head.foot:
-                    words = f"the {head.called} does not sit on the {stand.item.called}"
-                    self._never(words, (h, good.key), (s, stand.key), (j, NOTHING))
+            self._head_on(name, good, tilts, standing, joints)
         for joint in joints:
-            for stand in stands if standing else ():
+            for stand in standing:
                 if _is(joint, Part).below != _is(stand, Stand).top:
-                    self._never("the joint does not fit the stand", (j, joint.key), (s, stand.key))
+                    pair = ((f"{name}.joint", joint.key), (f"{name}.support", stand.key))
+                    self._never("the joint does not fit the stand", *pair)
+        self._umbrellas(name, heads, joints, modifiers)
+        self._loads(name, heads, stands, modifiers)
+
+    def _head_on(self, name: str, good: Good, tilts: bool, stands: Sequence[Good], joints: Sequence[Good]) -> None:
+        """A head on each stand by itself, and each joint under it."""
+        head = good.item
+        assert isinstance(head, (Flash, Lamp))
+        h, s, j = (f"{name}.head", good.key), f"{name}.support", f"{name}.joint"
+        if tilts and not head.yoke:
+            self._never("nothing tilts it", h, (j, NOTHING))
+        watts = value(head.power) if isinstance(head, Lamp) else None
+        for joint in joints:
+            part = _is(joint, Part)
+            rated = value(part.rating) if part.use == "bulb holder" else None
+            if part.above != head.foot or (tilts and not head.yoke and not part.swivel):
+                self._never("the joint does not fit the head", h, (j, joint.key))
+            elif rated is not None and watts is not None and watts > rated:
+                self._never("the bulb is over the holder's rating", h, (j, joint.key))
+        for stand in stands:
+            if _is(stand, Stand).top != head.foot:
+                words = f"the {head.called} does not sit on the {stand.item.called}"
+                self._never(words, h, (s, stand.key), (j, NOTHING))
+
+    def _umbrellas(self, name: str, heads: Sequence[Good], joints: Sequence[Good], modifiers: Sequence[Good]) -> None:
+        """An umbrella's shaft wants a hole, in the head or in the joint."""
+        words = "nothing holds the umbrella"
+        without = [NOTHING, *(joint.key for joint in joints if not _is(joint, Part).shaft)]
         for other in modifiers:
             if _is(other, Modifier).mount != "umbrella shaft":
                 continue
             for good in heads:
-                if getattr(good.item, "shaft", False):
-                    continue
-                self._never("nothing holds the umbrella", (m, other.key), (h, good.key), (j, NOTHING))
-                for joint in joints:
-                    if not _is(joint, Part).shaft:
-                        self._never("nothing holds the umbrella", (m, other.key), (h, good.key), (j, joint.key))
-        self._loads(name, heads, stands, modifiers)
+                for joint in () if getattr(good.item, "shaft", False) else without:
+                    pair = ((f"{name}.modifier", other.key), (f"{name}.head", good.key))
+                    self._never(words, *pair, (f"{name}.joint", joint))
 
-    def _loads(
-        self, name: str, heads: Iterable[Good], stands: Sequence[Good], modifiers: Sequence[Good]
-    ) -> None:
+    def _loads(self, name: str, heads: Iterable[Good], stands: Sequence[Good], modifiers: Sequence[Good]) -> None:
         """A stand carries its head, and the head with its modifier."""
         for good in heads:
             for stand in stands:
@@ -494,9 +513,9 @@ def _hangs(backdrop: Backdrop, holder: Holder, on_table: bool) -> str:
         return "that is no holder for it"
     if kind.hangs_from == "table" and not on_table:
         return "there is no table to clamp it to"
-    if backdrop.width and holder.max_width and backdrop.width.value > holder.max_width.value:
-        if holder.system != "tension rod":
-            return f"it is wider than the {holder.max_width.value:.2f} m the holder spans"
+    spans = holder.max_width if holder.system != "tension rod" else None
+    if backdrop.width and spans and backdrop.width.value > spans.value:
+        return f"it is wider than the {spans.value:.2f} m the holder spans"
     if backdrop.mass and holder.load and backdrop.mass.value > holder.load.value:
         return f"it is heavier than the {holder.load.value:g} kg the holder carries"
     return ""

@@ -15,12 +15,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 
 from evrant.core.arrange.formations import Offer, drafts
+from evrant.core.arrange.judge import GEOMETRY, counts
 from evrant.core.arrange.poses import Grid
 from evrant.core.arrange.search import Result, arrange
 from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
 from evrant.core.kit.market import Good, Market
 from evrant.core.kit.unit import NEAR, Bench, Units, facing_beams, ideal, returned
-from evrant.core.arrange.judge import GEOMETRY, counts
 from evrant.core.ledger import ledger_of
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import plain
@@ -31,6 +31,8 @@ from evrant.core.studio.studio import Studio
 
 GRID = Grid()
 GAPS = (0.03, 0.30)
+STILL = ("body", "lens", "tripod", "table")
+"""Slots that stand as they are whatever light is chosen."""
 JUDGED = (
     "frame.",
     "fit.",
@@ -144,7 +146,7 @@ class Checker:
         placed = self._arranged(case, base)
         if not placed.fits:
             return self._smallest(case, base, placed)
-        serves = NEAR
+        serves: tuple[float, ...] = NEAR
         for name in case.lights():
             if name not in facing_beams(case):
                 continue
@@ -154,11 +156,9 @@ class Checker:
             serves = tuple(near for near in serves if near in found)
         return serves
 
-    def _light(
-        self, case: Case, recipe: Recipe, name: str, plan: SetPlan, base: Recipe
-    ) -> Clause | tuple[float, ...]:
+    def _light(self, case: Case, recipe: Recipe, name: str, plan: SetPlan, base: Recipe) -> Clause | tuple[float, ...]:
         """What is wrong with one light at every distance that is possible with its stand; else where it serves."""
-        still = {slot: recipe[slot] for slot in ("body", "lens", "tripod", "table") if slot in recipe}
+        still: dict[str, str] = {slot: recipe[slot] for slot in STILL if slot in recipe}
         standing = {**still, **{slot: key for slot, key in recipe.items() if slot == f"{name}.support" and key}}
         opened = self._opened(case, still)
         if opened is None:
@@ -174,9 +174,7 @@ class Checker:
         good = self.units.serves(case, recipe, name, bench)
         return good or self.units.fault(case, recipe, name, bench) or NEAR
 
-    def _returned(
-        self, case: Case, recipe: Recipe, name: str, opened: Scene, stands: Scene
-    ) -> Mapping[float, float]:
+    def _returned(self, case: Case, recipe: Recipe, name: str, opened: Scene, stands: Scene) -> Mapping[float, float]:
         """What the room adds at each distance, found once for each light of a shot."""
         key = (case.id, name)
         if key not in self.returns:
@@ -208,7 +206,9 @@ class Checker:
         is left out where an owned lens serves."""
         slots = case.slots
         grounds = {key for slot in ("backdrop", "holder") if slot in slots for key in slots[slot].keys} - {NOTHING}
-        still = {slot: slots[slot].keys[0] for slot in ("body", "tripod", "table") if slot in slots and slots[slot].keys}
+        still = {
+            slot: slots[slot].keys[0] for slot in ("body", "tripod", "table") if slot in slots and slots[slot].keys
+        }
         never = {clause.never for clause in case.clauses}
         found: list[Clause] = []
         owned = [key for key in slots["lens"].keys if self.market.by_key[key].owned]
@@ -222,7 +222,7 @@ class Checker:
                 words = f"the {self.market.by_key[serving].item.called} you have frames it"
                 found.append(Clause(frozenset({lens}), words))
                 continue
-            why = self._no_room(case, {**still, "lens": key}, grounds)
+            why = self._no_room(case, still | {"lens": key}, grounds)
             if why:
                 found.append(Clause(frozenset({lens}), why))
             elif key in owned:
@@ -324,7 +324,14 @@ class Checker:
             free = {part[slot] for slot in spared}
             gear = tuple(ideal(item) if item.id in free else item for item in self._gear(part))
             bare = "backdrop" not in part
-            offer = Offer(gaps=GAPS[:1] if bare else GAPS, near=near, wide=(0.0,), modifiers=1, geared=_geared(case, part), bare=bare)
+            offer = Offer(
+                gaps=GAPS[:1] if bare else GAPS,
+                near=near,
+                wide=(0.0,),
+                modifiers=1,
+                geared=_geared(case, part),
+                bare=bare,
+            )
             kit = self.studio.changed(gear=(*gear, *self._shelf(True)), sets=())
             found = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
             self.geometry[key] = found
@@ -380,7 +387,9 @@ class Checker:
 
     def bags(self, mass: float) -> list[str]:
         """The cheapest weights that make a mass [kg]; owned ones count as free."""
-        goods = [g for g in self.market.of("part") if isinstance(g.item, Part) and g.item.use == "weight" and g.item.mass]
+        goods = [
+            g for g in self.market.of("part") if isinstance(g.item, Part) and g.item.use == "weight" and g.item.mass
+        ]
         return cheapest(mass, goods)
 
     # --- whose fault ---
@@ -402,7 +411,9 @@ class Checker:
         keys = {left[slot] for slot in spared}
         guilty = {slot: key for slot, key in left.items() if key not in keys and not _is_small(slot)}
         miss = last.nearest.judged.short if last.nearest else ()
-        return Clause(frozenset((guilty or left).items()), miss[0].sentence if miss else last.missing or "it does not fit")
+        return Clause(
+            frozenset((guilty or left).items()), miss[0].sentence if miss else last.missing or "it does not fit"
+        )
 
     def _blamed(self, case: Case, recipe: Recipe, faults: list[Margin]) -> Clause:
         """The slots the ledger's lines are about; the whole recipe when they do not say."""
@@ -424,7 +435,9 @@ def _slots_of(line: Margin, recipe: Recipe) -> set[str]:
     """Slots a line of the ledger blames: those of a light for what depends on it alone, else everything."""
     path = next((one for one in line.about if one.startswith("sets/")), "")
     parts = path.split("/")
-    alone = line.code.startswith(("support.", "light.power", "light.shutter", "light.flicker", "power.holder", "trigger."))
+    alone = line.code.startswith(
+        ("support.", "light.power", "light.shutter", "light.flicker", "power.holder", "trigger.")
+    )
     if alone and len(parts) >= 4 and parts[2] == "lights":
         joined = line.code in ("support.joint", "support.mount")
         return {s for s in recipe if s.startswith(f"{parts[3]}.") and (joined or not _is_small(s))}
@@ -452,9 +465,7 @@ def _geared(case: Case, part: Mapping[str, str]) -> dict[str, LightPlace]:
         if head == NOTHING:
             continue
         fields = {
-            slot.rpartition(".")[2]: key
-            for slot, key in part.items()
-            if slot.startswith(f"{name}.") and key != NOTHING
+            slot.rpartition(".")[2]: key for slot, key in part.items() if slot.startswith(f"{name}.") and key != NOTHING
         }
         found[name] = LightPlace(id=name).changed(**fields)
     return found
@@ -493,7 +504,9 @@ def cheapest(mass: float, goods: list[Good]) -> list[str]:
             rest = mass - count * heavy
             for second, light in kinds:
                 more = max(math.ceil(rest / light - 1e-9), 0)
-                cost = _cost(first, count) + (_cost(second, more) if second is not first else _cost(first, more + count) - _cost(first, count))
+                cost = _cost(first, count) + (
+                    _cost(second, more) if second is not first else _cost(first, more + count) - _cost(first, count)
+                )
                 if best is None or (cost, count + more) < (best[0], len(best[1])):
                     best = (cost, [first.key] * count + [second.key] * more)
     return [] if best is None else best[1]
@@ -502,5 +515,3 @@ def cheapest(mass: float, goods: list[Good]) -> list[str]:
 def _cost(good: Good, count: int) -> float:
     bought = max(count - good.owned, 0)
     return 0.0 if not bought else (float("inf") if good.cents is None else float(good.cents * bought))
-
-

@@ -156,7 +156,7 @@ class _Model:
 
     def _have(self, key: str) -> cp_model.LinearExprT:
         good = self.master.market.by_key[key]
-        return good.owned + (self.buy[key] if key in self.buy else 0)
+        return good.owned + self.buy.get(key, 0)
 
     def _case(self, case: Case) -> None:
         uses: dict[str, list[cp_model.IntVar]] = {}
@@ -203,7 +203,7 @@ class _Model:
             self._forbid(case, clause.never)
         self._besides()
         for bound in cuts.bounds:
-            over = []
+            over: list[cp_model.IntVar] = []
             for key, count in bound.goods.items():
                 if key not in self.buy:
                     over = []

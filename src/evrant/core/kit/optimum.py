@@ -17,7 +17,7 @@ from evrant.core.kit.master import Bound, Choice, Master, Need
 from evrant.core.kit.unit import NEAR
 from evrant.core.stow.packing import pack
 from evrant.core.stow.pieces import pieces_of, spaces_of
-from evrant.core.studio.gear import Item
+from evrant.core.studio.gear import Item, Lead
 from evrant.core.studio.studio import Studio
 
 Say = Callable[[str, int, int], None]
@@ -128,16 +128,34 @@ class Search:
 
     def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:
         """What a recipe needs besides that the choice does not have yet."""
+        wanted = [
+            Need(case, one.unit, frozenset((slot, recipe[slot]) for slot in one.slots), one.key, one.count)
+            for one in found.besides
+        ]
+        wanted = [self._longest(need) for need in wanted]
         sums: Counter[str] = Counter()
-        for one in found.besides:
-            sums[one.key] += one.count
+        for need in wanted:
+            sums[need.key] += need.count
         lacking = {k for k, n in sums.items() if self.market.by_key[k].owned + choice.bought.get(k, 0) < n}
         known = self.master.cuts.needs
-        for one in found.besides:
-            need = Need(case, one.unit, frozenset((slot, recipe[slot]) for slot in one.slots), one.key, one.count)
-            if one.key in lacking and need not in known:
-                known.append(need)
+        known += [need for need in wanted if need.key in lacking and need not in known]
         return len(lacking)
+
+    def _longest(self, need: Need) -> Need:
+        """Of leads that one unit was found to need in different places, the longest stands for all."""
+        length = _lead_length(self.market, need.key)
+        if length is None:
+            return need
+        known = self.master.cuts.needs
+        for other in known:
+            theirs = _lead_length(self.market, other.key)
+            if theirs is None or (other.case, other.unit, other.when) != (need.case, need.unit, need.when):
+                continue
+            if theirs >= length:
+                return other
+            known.remove(other)
+            break
+        return need
 
     def _stows(self, choice: Choice) -> bool:
         """Whether everything owned and bought goes into the places; what does not is forbidden together."""
@@ -161,6 +179,11 @@ class Search:
         places = spaces_of(self.studio.room.places)
         already = {one.piece.key for one in pack(pieces_of(owned), places).left}
         return sum(one.piece.key not in already for one in pack(pieces_of([*owned, *more]), places).left)
+
+
+def _lead_length(market: Market, key: str) -> float | None:
+    item = market.by_key[key].item
+    return item.length.value if isinstance(item, Lead) and item.length else None
 
 
 def spaces(studio: Studio) -> tuple[float, float] | None:
@@ -201,8 +224,8 @@ def frontier(search: Search, top: int | None, most: int = 14) -> list[Step]:
 def proof_words() -> str:
     """What a proof covers."""
     return (
-        f"Proved for every combination of what is owned and on offer, on the search's grid: marks every "
+        "Proved for every combination of what is owned and on offer, on the search's grid: marks every "
         f"{GRID.step * 100:.0f} cm, the lens every {GRID.turn:.0f}°, along walls every {GRID.along * 100:.0f} cm, the "
         f"key at {', '.join(f'{near:g}' for near in NEAR)} of its usual distance. Light, leads and weights are judged "
-        f"at the first place on that grid where a set fits; a packing that was not found counts as none."
+        "at the first place on that grid where a set fits; a packing that was not found counts as none."
     )

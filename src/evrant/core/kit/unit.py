@@ -92,9 +92,7 @@ class Units:
             )
         return self.near[key]
 
-    def _lit(
-        self, case: Case, name: str, head: str, modifier: str, bench: Bench, near: float
-    ) -> str | None:
+    def _lit(self, case: Case, name: str, head: str, modifier: str, bench: Bench, near: float) -> str | None:
         """What is wrong with the light of a head and modifier at a distance, on a stand of any height."""
         key = (case.id, name, self._look(head), self._look(modifier), near)
         if key not in self.light:
@@ -242,9 +240,7 @@ def _open_lines(scene: Scene) -> Iterable[Margin]:
                 yield line
 
 
-def _with_light(
-    scene: Scene, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item], near: float
-) -> Scene:
+def _with_light(scene: Scene, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item], near: float) -> Scene:
     known = replace(scene, gear=scene.gear | dict(gear))
     plan = lit(known, case.pattern, 1.0, key_distance(known) * near, 0.0, {name: place})
     return replace(known, plan=plan)

@@ -63,9 +63,11 @@ def margins(studio: Studio) -> Iterable[Margin]:
         unit="parts",
         clear="Everything planned is used by a set.",
         short=f"{say.money(cost)} of the plan make no picture: {names}.",
-        reason=f"The {found[0][0].called}: {found[0][1]}. Light and what shapes it come first."
-        if found
-        else "Light and what shapes it come first.",
+        reason=(
+            f"The {found[0][0].called}: {found[0][1]}. Light and what shapes it come first."
+            if found
+            else "Light and what shapes it come first."
+        ),
         basis=IDLE,
     )
 

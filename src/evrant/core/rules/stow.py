@@ -6,9 +6,9 @@ from collections.abc import Iterable
 from evrant.core.edits import SetFields
 from evrant.core.estimate import Estimate, Share, estimate
 from evrant.core.margins import Basis, Margin, judge, unknown
-from evrant.core.rules.rule import Proposal
 from evrant.core.memo import Memo
 from evrant.core.quantity import Figure
+from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Scene
 from evrant.core.stow.packing import Packed, pack
 from evrant.core.stow.passage import passes
@@ -34,7 +34,8 @@ PACKED = Basis(
 VOLUME = Basis("Σ packed sides ≤ Σ inside of the places", "Cuboids; no packing fills a place", "computed")
 LOAD = Basis("Σ mass of what is struck ≤ Σ what the places may carry", "Masses and loads as entered", "declared")
 TURN = Basis(
-    "longest rigid thing ≤ √(level² + (height − thickness)²), level = min over θ of (a sin θ + b cos θ − w)/(sin θ cos θ)",
+    "longest rigid thing ≤ √(level² + (height − thickness)²), level = min over θ of (a sin θ + b cos θ − w)/(sin θ"
+    " cos θ)",
     "The ladder round a corner, any calculus textbook; tilted as the free height lets it",
     "published",
 )
@@ -62,7 +63,9 @@ def _together(studio: Studio) -> Iterable[Margin]:
     if not spaces:
         return
     if lacking:
-        names = ", ".join(item.name for item in lacking[:3]) + ("" if len(lacking) < 4 else f" and {len(lacking) - 3} more")
+        names = ", ".join(item.name for item in lacking[:3]) + (
+            "" if len(lacking) < 4 else f" and {len(lacking) - 3} more"
+        )
         words = f"Packed sides or mass are missing: {names}."
         find = "Measure it packed: three sides, and a scale."
         where = (f"gear/{lacking[0].id}", *about)
@@ -149,7 +152,9 @@ def _load(studio: Studio) -> Iterable[Margin]:
         place = next(place for place in places if place.load is None)
         words = f"What {place.name} may carry is not said."
         find = "Ask whoever put it up, or take what a light shelf bears: about 10 kg a board."
-        yield unknown("stow.load", (f"room/places/{place.id}", "room"), "Weight stowed", "kg", words, find, LOAD, subject="room")
+        yield unknown(
+            "stow.load", (f"room/places/{place.id}", "room"), "Weight stowed", "kg", words, find, LOAD, subject="room"
+        )
         return
     shares: list[Share] = []
     need = 0.0
@@ -242,7 +247,9 @@ def _soft(item: Item) -> bool:
 
 def _spare(passage: Passage, item: Item) -> float:
     thick = item.packed_height or item.packed_width
-    return (passes(passage, thick.value if thick else 0.0) or 0.0) - (item.packed_length.value if item.packed_length else 0.0)
+    return (passes(passage, thick.value if thick else 0.0) or 0.0) - (
+        item.packed_length.value if item.packed_length else 0.0
+    )
 
 
 def _length(studio: Studio) -> Iterable[Margin]:
@@ -316,8 +323,10 @@ def _length(studio: Studio) -> Iterable[Margin]:
         unit="m",
         clear=f"The longest thing fits into {best.name}.",
         short=f"The {longest.called} is too long for {best.name}.",
-        reason=f"{longest.name}: {say.length(longest.packed_length.value)} packed; {best.name} takes "
-        f"{say.length(have)} corner to corner.",
+        reason=(
+            f"{longest.name}: {say.length(longest.packed_length.value)} packed; {best.name} takes "
+            f"{say.length(have)} corner to corner."
+        ),
         basis=DIAGONAL,
     )
 

@@ -173,8 +173,8 @@ def _laid(piece: Piece, filled: _Filled) -> tuple[Sides, Sides] | None:
     return None if best is None else (best[1], best[2])
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
-def _rest(
+@njit(cache=True)
+def _rest(  # noqa: C901
     rows: Rows, width: float, depth: float, height: float, dx: float, dy: float, dz: float, flat: bool
 ) -> tuple[float, float, float, float]:  # pragma: no cover - compiled
     """The best place of one box among those at corners of what is there: lowest top, then back, then left."""

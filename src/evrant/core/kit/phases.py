@@ -1,0 +1,90 @@
+"""In which order to buy: the first phase makes a picture, each later one adds most for its money."""
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from evrant.core.kit.case import NOTHING, Case
+from evrant.core.kit.market import Market
+from evrant.core.kit.optimum import Kit
+from evrant.core.studio.gear import Flash, Part
+
+MONTHS_AHEAD = 60
+
+
+@dataclass(frozen=True)
+class Phase:
+    """A step of buying: its number, what is bought [count by key], its cost [cents] and the shots it unlocks."""
+
+    number: int
+    buy: Mapping[str, int]
+    cents: int
+    shots: tuple[str, ...]
+
+
+def phases(kit: Kit, cases: Sequence[Case], market: Market, weights: Mapping[str, int]) -> list[Phase]:
+    """The plan's purchases in turn. A phase is one shot and all that become possible with it; next comes the shot
+    that adds most value for its money."""
+    needs = {key: needed(kit, key, market) for key in kit.choice.recipes}
+    left = [case.id for case in cases if case.id in needs]
+    have: Counter[str] = Counter({good.key: good.owned for good in market.goods if good.owned})
+    found: list[Phase] = []
+    while left:
+        costs = {key: _cost(needs[key], have, market) for key in left}
+        if not found and any(costs.values()):
+            first = min(left, key=lambda key: (-_class(weights[key], weights), costs[key]))
+        else:
+            first = max(left, key=lambda key: (weights[key] / (costs[key] + 1), -costs[key]))
+        buy = {key: count - have[key] for key, count in needs[first].items() if count > have[key]}
+        have.update(buy)
+        now = [key for key in left if _cost(needs[key], have, market) == 0]
+        left = [key for key in left if key not in now]
+        cents = sum((market.by_key[key].cents or 0) * count for key, count in buy.items())
+        found.append(Phase(len(found) + 1, buy, cents, tuple(now)))
+    return found
+
+
+def _class(weight: int, weights: Mapping[str, int]) -> int:
+    """How many shots a shot's priority outweighs: the same for shots of one priority."""
+    return sum(other * 2 < weight for other in weights.values())
+
+
+def needed(kit: Kit, case: str, market: Market) -> Counter[str]:
+    """Everything one shot of a plan needs: what fills its slots, weights, leads, and what fires its flashes."""
+    recipe = kit.choice.recipes[case]
+    counts: Counter[str] = Counter(key for key in recipe.values() if key != NOTHING)
+    for one in kit.passes[case].besides:
+        counts[one.key] += one.count
+    heads = [market.by_key[recipe[slot]].item for slot in recipe if slot.endswith(".head")]
+    radio = [head for head in heads if isinstance(head, Flash) and head.fired == "radio"]
+    if radio:
+        counts += _firing(kit, market, sum(not head.receiver for head in radio))
+    return counts
+
+
+def _firing(kit: Kit, market: Market, deaf: int) -> Counter[str]:
+    """Of the firing parts owned or bought, a transmitter and as many receivers as the shot needs."""
+    found: Counter[str] = Counter()
+    for uses, count in ((("trigger", "transmitter"), 1), (("trigger", "receiver"), deaf)):
+        for good in sorted(market.goods, key=lambda g: not g.owned):
+            if not (isinstance(good.item, Part) and good.item.use in uses):
+                continue
+            there = good.owned + kit.choice.bought.get(good.key, 0)
+            take = min(there, count)
+            found[good.key] = max(found[good.key], take)
+            count -= take
+    return +found
+
+
+def _cost(need: Mapping[str, int], have: Mapping[str, int], market: Market) -> int:
+    return sum((market.by_key[key].cents or 0) * max(count - have.get(key, 0), 0) for key, count in need.items())
+
+
+def months(steps: Sequence[Phase], monthly_cents: int | None) -> list[int | None]:
+    """In which month each phase is paid for, when so much is put aside each; None where nothing is said."""
+    found: list[int | None] = []
+    total = 0
+    for step in steps:
+        total += step.cents
+        found.append(None if not monthly_cents else max(-(-total // monthly_cents), 1))
+    return found
