@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from functools import partial
 
 import pytest
 from conftest import CHECKOUT, LONG
@@ -65,6 +66,10 @@ def until(check: Callable[[], bool], seconds: float = 90.0) -> None:
     while not check():
         assert time.monotonic() < end, "it never came"
         time.sleep(0.1)
+
+
+def all_done(jobs: Jobs, asked: list[str]) -> bool:
+    return all(held(jobs, job).state is State.DONE for job in asked)
 
 
 def held(jobs: Jobs, job: str) -> LongJob:
@@ -141,7 +146,9 @@ def test_cancel_before_and_while_it_runs(jobs: Jobs, start: Callable[..., subpro
     assert answer is None or answer["stopped"]
 
 
-def test_a_worker_without_an_address_says_so(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_worker_without_an_address_says_so(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.delenv("EVRANT_DATABASE_URL", raising=False)
     assert work() == 2
     assert "EVRANT_DATABASE_URL" in capsys.readouterr().err
@@ -164,8 +171,8 @@ def test_a_thousand_jobs_drained_by_one_and_by_two(
         begun = time.monotonic()
         for _ in range(workers):
             start("--drain")
-        until(lambda asked=asked: all(held(jobs, job).over for job in asked[::97]) and held(jobs, asked[-1]).over, 300)
-        until(lambda asked=asked: all(held(jobs, job).state is State.DONE for job in asked), 60)
+        until(partial(all_done, jobs, asked[::97]), 300)
+        until(partial(all_done, jobs, asked), 60)
         took.append(time.monotonic() - begun)
     with capsys.disabled():
         print(f"\n1,000 jobs: one worker {took[0]:.1f} s, two {took[1]:.1f} s, ratio {took[0] / took[1]:.2f}")

@@ -104,7 +104,7 @@ class Several(Model):
     """Edits that belong together: applied in turn, undone as one."""
 
     verb: Literal["several"] = "several"
-    edits: "tuple[Single, ...]" = Field(min_length=1, max_length=40)
+    edits: "tuple[Single, ...]" = Field(min_length=1, max_length=1200)
     label: Annotated[str, Field(max_length=120)] = ""
 
 

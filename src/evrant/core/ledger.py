@@ -77,7 +77,7 @@ STUDIO_RULES: tuple[StudioRule, ...] = (
     StudioRule("power", power.margins, ("room", "brief", "gear", "sets")),
     StudioRule("stow", stow.margins, ("room", "brief", "gear", "sets")),
     StudioRule("idle", idle.margins, ("brief", "gear", "sets")),
-    StudioRule("budget", budget.margins, ("brief", "gear")),
+    StudioRule("budget", budget.margins, ("brief", "gear", "shops", "purchases")),
 )
 PROPOSE: dict[str, Propose] = {
     "frame.backdrop_width": backdrop.propose,

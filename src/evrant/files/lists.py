@@ -4,8 +4,8 @@ import csv
 import io
 from collections.abc import Iterable
 
+from evrant.core.kit.costs import planned
 from evrant.core.ledger import Ledger
-from evrant.core.rules.budget import planned
 from evrant.core.rules.wiring import fed
 from evrant.core.scene import Scene
 from evrant.core.studio.studio import Studio

@@ -7,11 +7,12 @@ from typing import Any
 
 from evrant.catalogue import load
 from evrant.core.base import Model
+from evrant.core.kit.costs import planned
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import lit
 from evrant.core.patterns import PATTERNS
 from evrant.core.presets import PRESETS
-from evrant.core.rules.budget import planned, total, used
+from evrant.core.rules.budget import total, used
 from evrant.core.scene import Scene, scene_of
 from evrant.core.studio.gear import KINDS, Holder
 from evrant.core.studio.room import Finish, Outline, Traverse

@@ -5,24 +5,23 @@ from decimal import Decimal
 
 from evrant.core.edits import SetFields
 from evrant.core.estimate import Estimate
+from evrant.core.kit.costs import orders, planned, spent, to_spend
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Scene
-from evrant.core.studio.gear import Item
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 
-TOTAL = Basis("Σ price × count of everything planned ≤ budget", "Prices as entered", "declared")
-
-
-def planned(studio: Studio) -> list[Item]:
-    """Everything to be bought."""
-    return [item for item in studio.gear if item.status == "planned"]
+TOTAL = Basis(
+    "paid (kept things, deliveries, sending back) + planned, taxed and delivered by shop ≤ budget",
+    "Prices and shops' terms as entered",
+    "declared",
+)
 
 
 def total(studio: Studio) -> Decimal:
-    """Sum of known prices of what is to be bought, in the brief's currency."""
-    return sum((item.price * item.quantity for item in planned(studio) if item.price is not None), Decimal(0))
+    """What the plan costs in all: spent already, and still to be spent, delivered and taxed."""
+    return spent(studio) + to_spend(studio)
 
 
 def used(studio: Studio) -> frozenset[str]:
@@ -58,7 +57,7 @@ def margins(studio: Studio) -> Iterable[Margin]:
                 TOTAL,
             )
         return
-    if not items:
+    if not items and not studio.purchases:
         return
     priceless = [item for item in items if item.price is None]
     foreign = [item for item in items if item.price is not None and item.currency != studio.brief.currency]
@@ -88,9 +87,20 @@ def margins(studio: Studio) -> Iterable[Margin]:
         unit="money",
         clear="The plan stays within the budget.",
         short="The plan costs more than the budget.",
-        reason=f"{len(items)} things to buy for {say.money(cost)}; the budget is {say.money(budget)}.",
+        reason=_reason(studio, say, len(items), budget),
         basis=TOTAL,
     )
+
+
+def _reason(studio: Studio, say: Say, count: int, budget: float) -> str:
+    """What the sum is made of."""
+    extras = sum((order.tax + order.delivery for order in orders(studio)), Decimal(0))
+    words = f"{count} things to buy for {say.money(float(to_spend(studio)))}"
+    if extras:
+        words += f", {say.money(float(extras))} of it tax and delivery"
+    if studio.purchases:
+        words += f"; {say.money(float(spent(studio)))} are spent"
+    return f"{words}; the budget is {say.money(budget)}."
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:

@@ -27,8 +27,9 @@ def upgrade() -> None:
         sa.UniqueConstraint("owner", "key", name="uq_long_job_owner_key"),
     )
     op.create_index("ix_long_job_owner_studio_kind", "long_job", ["owner", "studio", "kind", "at"])
-    with op.get_bind().connection.cursor() as cursor:
-        cursor.execute(SchemaManager.get_schema())
+    cursor = op.get_bind().connection.cursor()
+    cursor.execute(SchemaManager.get_schema())
+    cursor.close()
 
 
 def downgrade() -> None:
