@@ -257,7 +257,7 @@ def _read(text: str, column: Column, unit: str) -> Any:
         if number != int(number):
             raise ValueError(f"“{text}” is not a whole number.")
         return int(number)
-    return number * _factor(unit, column)
+    return round(number * _factor(unit, column), 9)
 
 
 def _number(text: str) -> float:

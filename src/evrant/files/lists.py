@@ -4,7 +4,7 @@ import csv
 import io
 from collections.abc import Iterable
 
-from evrant.core.kit.costs import planned
+from evrant.core.kit.shopping import shopping
 from evrant.core.ledger import Ledger
 from evrant.core.rules.wiring import fed
 from evrant.core.scene import Scene
@@ -12,25 +12,25 @@ from evrant.core.studio.studio import Studio
 from evrant.core.wiring.floor import need_of
 from evrant.core.wiring.loads import head_watts
 
+SHOPPING = ["phase", "kind", "what to look for", "count", "price each", "price", "currency", "condition"]
+
+
+def shopping_rows(studio: Studio) -> list[list[object]]:
+    """Everything to be bought by phase, with must-have figures and what to check on arrival."""
+    rows: list[list[object]] = [[*SHOPPING, "must have", "check on arrival", "notes"]]
+    for one in shopping(studio):
+        item = one.item
+        total = item.price * item.quantity if item.price is not None else None
+        figures = "; ".join(figure.words for figure in one.figures)
+        checks = "; ".join(f"{figure.words}: {figure.check}" for figure in one.figures if figure.check)
+        facts = [one.phase, item.kind, item.name, item.quantity, _money(item.price), _money(total)]
+        rows.append([*facts, item.currency, item.condition, figures, checks, item.notes])
+    return rows
+
 
 def shopping_list(studio: Studio) -> str:
-    """Everything to be bought, dearest first, with a total where all is in one currency."""
-    rows: list[list[object]] = [["kind", "name", "count", "price each", "price", "currency", "condition", "notes"]]
-    for item in sorted(planned(studio), key=lambda i: -(i.price or 0) * i.quantity):
-        total = item.price * item.quantity if item.price is not None else None
-        rows.append(
-            [
-                item.kind,
-                item.name,
-                item.quantity,
-                _money(item.price),
-                _money(total),
-                item.currency,
-                item.condition,
-                item.notes,
-            ]
-        )
-    return _csv(rows)
+    """The shopping list as CSV."""
+    return _csv(shopping_rows(studio))
 
 
 def lead_table(scene: Scene) -> str:

@@ -14,7 +14,7 @@ WIDEST = 60
 def write_workbook(sheets: Mapping[str, Sequence[Sequence[Any]]]) -> bytes:
     """A workbook; the first row of each sheet is its header. Texts are texts, never formulas."""
     book = Workbook()
-    book.remove(book.active)
+    book.remove(book.worksheets[0])
     for name, rows in sheets.items():
         sheet = book.create_sheet(name[:31])
         for number, row in enumerate(rows, start=1):

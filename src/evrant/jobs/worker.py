@@ -4,6 +4,7 @@ import asyncio
 import logging
 import os
 import sys
+import threading
 import time
 from collections.abc import Callable
 from typing import Any
@@ -31,6 +32,8 @@ OFTEN = 0.4
 SWEEP = "*/2 * * * * *"
 """How often jobs of dead workers are looked for: every other second."""
 TRIES = 5
+WITH_STARTER = "EVRANT_WORKER_WITH_STARTER"
+"""Set where a worker belongs to the process that starts it and must not outlive it."""
 
 
 class _Telling:
@@ -115,6 +118,13 @@ def app_for(engine: Engine, stalled: float = 20.0) -> procrastinate.App:
     return app
 
 
+def _end_with(parent: int) -> None:
+    """End this process when the one that started it is gone; what it was doing is taken up again elsewhere."""
+    while os.getppid() == parent:
+        time.sleep(0.5)
+    os._exit(0)
+
+
 def work(*, heartbeat: float = 5.0, stalled: float = 20.0, drain: bool = False, url: str | None = None) -> int:
     """Run a worker until it is told to stop, or with `drain` until the queue is empty. Returns the exit status.
 
@@ -125,6 +135,8 @@ def work(*, heartbeat: float = 5.0, stalled: float = 20.0, drain: bool = False, 
         print("Set EVRANT_DATABASE_URL; `evrant serve` starts a worker by itself.", file=sys.stderr)
         return 2
     logging.basicConfig(level=logging.WARNING)
+    if os.environ.get(WITH_STARTER):
+        threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
     engine = engine_for(address.replace("postgresql://", "postgresql+psycopg://", 1))
     while True:
         try:

@@ -2,12 +2,13 @@
 
 import re
 from collections.abc import Callable, Mapping
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 from pydantic import ValidationError
 
 from evrant.catalogue import load
-from evrant.core.edits import EDIT, Add, Edit, EditRefused, Reshape
+from evrant.core.edits import EDIT, Add, Edit, EditRefused, Reshape, SetFields, Several
 from evrant.core.paths import NoSuchThing, find
 from evrant.core.presets import preset
 from evrant.core.starting_set import starting_set
@@ -15,8 +16,10 @@ from evrant.core.studio.gear import KINDS
 from evrant.core.studio.room import Alcove, Ell, Outline, Rectangle, Traverse
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
+from evrant.core.tables.money import converted
 from evrant.core.units import CannotRead, read_length
 from evrant.files.document import Refused, read_json
+from evrant.web.forms import read_money
 from evrant.web.pages import NEW_THINGS
 
 Form = Mapping[str, str]
@@ -146,6 +149,9 @@ def _catalogue(studio: Studio, form: Form) -> Edit:
     if item is None:
         raise EditRefused("Choose something from the catalogue.", "item")
     data = item.model_dump(mode="json", exclude_none=True)
+    if item.price is not None:
+        price = converted(item.price, item.currency, studio.brief.currency)
+        data |= {"price": str(price), "currency": studio.brief.currency}
     return _add(studio, "gear", item.id, data | {"status": form.get("status", "planned")})
 
 
@@ -241,6 +247,52 @@ def _new_room(studio: Studio, form: Form) -> Edit:
     return _add(studio, "rooms", "room", {"name": f"Room {len(studio.rooms) + 2}"})
 
 
+def _bought(studio: Studio, form: Form) -> Edit:
+    """A planned thing as bought: what was paid and where; the thing is owned from then on. Raises EditRefused."""
+    item = by_id(studio.gear, form.get("item"))
+    if item is None:
+        raise EditRefused("That thing is no longer in the kit.")
+    try:
+        paid = read_money(form.get("paid", ""))
+    except CannotRead as error:
+        raise EditRefused(str(error), "paid") from error
+    key = free_id(studio.purchases, slug(f"bought-{item.id}"))
+    shop = by_id(studio.shops, item.shop)
+    purchase: dict[str, Any] = {
+        "id": key,
+        "item": item.id,
+        "count": item.quantity,
+        "paid": str(paid),
+        "bought": form.get("bought") or datetime.now(UTC).date().isoformat(),
+    }
+    if shop is not None:
+        purchase["shop"] = shop.id
+        if shop.return_days is not None:
+            begun = date.fromisoformat(purchase["bought"]) if _is_day(purchase["bought"]) else datetime.now(UTC).date()
+            purchase["return_by"] = (begun + timedelta(days=shop.return_days)).isoformat()
+    edits = (
+        SetFields(target=f"gear/{item.id}", fields={"status": "owned"}),
+        Add(list="purchases", item=purchase),
+    )
+    return Several(edits=edits, label=f"Bought: {item.name}"[:120])
+
+
+def _is_day(text: str) -> bool:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _shop(studio: Studio, form: Form) -> Edit:
+    return _add(studio, "shops", "shop", {"name": f"Shop {len(studio.shops) + 1}"})
+
+
+def _upkeep(studio: Studio, form: Form) -> Edit:
+    return _add(studio, "upkeep", "upkeep", {"name": "Editing software"})
+
+
 ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
     "room-thing": _room_thing,
     "shape": _shape,
@@ -259,4 +311,7 @@ ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
     "own": _own,
     "light": _light,
     "prop": _prop,
+    "bought": _bought,
+    "shop": _shop,
+    "upkeep": _upkeep,
 }

@@ -12,8 +12,9 @@ from fastapi.staticfiles import StaticFiles
 from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError
 
+from evrant.store.jobs import Jobs
 from evrant.store.repository import NotFound, Repository
-from evrant.web import changes, downloads, studios, views
+from evrant.web import changes, downloads, kitpages, studios, views
 from evrant.web.context import render
 from evrant.web.guard import Guard
 
@@ -31,9 +32,10 @@ def create_app(engine: Engine, hosts: list[str]) -> FastAPI:
     app = FastAPI(title="Evrant", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.repository = Repository(engine)
     app.state.engine = engine
+    app.state.jobs = Jobs(engine)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
     app.add_middleware(Guard, hosts=hosts)
-    for router in (studios.router, views.router, changes.router, downloads.router):
+    for router in (studios.router, kitpages.router, views.router, changes.router, downloads.router):
         app.include_router(router)
     app.add_exception_handler(NotFound, _not_found)
     app.add_exception_handler(OperationalError, _database_away)

@@ -25,6 +25,7 @@ from evrant.files.report import ledger_data
 from evrant.files.scaled import read_footprint
 from evrant.store.repository import Conflict, Revision
 from evrant.web.actions import action_edit
+from evrant.web.answers import refusal, wants_page
 from evrant.web.context import render, repository
 from evrant.web.forms import read_form, shown, specs, with_typed
 from evrant.web.pages import drawing_of
@@ -71,16 +72,12 @@ class Asked:
         )
 
 
-def _wants_page(request: Request) -> bool:
-    return "HX-Request" in request.headers
-
-
 async def _asked(request: Request, studio_id: str, answer: Callable[[Request, str, Asked], Response]) -> Response:
     """Read a change and answer it off the event loop; what cannot be read is refused with words."""
     try:
         asked = await Asked.read(request)
     except Refused as refused:
-        return _refusal(request, refused.faults)
+        return refusal(request, refused.faults)
     return await run_in_threadpool(answer, request, studio_id, asked)
 
 
@@ -105,7 +102,7 @@ def _edit(request: Request, studio_id: str, asked: Asked) -> Response:
     except ValidationError as error:
         return _invalid(request, studio_id, asked, error)
     except EditRefused as refused:
-        return _refusal(request, [Fault(refused.field, refused.message)])
+        return refusal(request, [Fault(refused.field, refused.message)])
     except Conflict as conflict:
         return _conflict(request, studio_id, conflict, edit)
     return _answer(request, done)
@@ -142,7 +139,7 @@ def _field(
     spec = next(s for s in specs(type(model)) if s.name == name)
     field = with_typed(shown(studio, target, model, spec), form, message)
     headers = {"HX-Retarget": f"#{field.id}", "HX-Reswap": "outerHTML"}
-    if not _wants_page(request):
+    if not wants_page(request):
         return JSONResponse({"faults": [{"path": name, "message": message}]}, 422)
     return render(
         "templates/field_alone.html",
@@ -172,14 +169,7 @@ def _invalid(request: Request, studio_id: str, asked: Asked, error: ValidationEr
                     asked.form,
                     fault.message,
                 )
-    return _refusal(request, faults)
-
-
-def _refusal(request: Request, faults: list[Fault], status: int = 422) -> Response:
-    if not _wants_page(request):
-        return JSONResponse({"faults": [{"path": f.path, "message": f.message} for f in faults]}, status)
-    headers = {"HX-Retarget": "#notice", "HX-Reswap": "innerHTML"}
-    return render("templates/notice.html", status=status, headers=headers, faults=faults, conflict=None)
+    return refusal(request, faults)
 
 
 def _conflict(request: Request, studio_id: str, conflict: Conflict, edit: Edit | None) -> Response:
@@ -190,7 +180,7 @@ def _conflict(request: Request, studio_id: str, conflict: Conflict, edit: Edit |
         "theirs": conflict.theirs,
         "mine": conflict.mine,
     }
-    if not _wants_page(request):
+    if not wants_page(request):
         return JSONResponse(both, 409)
     mine = None
     if isinstance(edit, SetFields) and conflict.path:
@@ -210,7 +200,7 @@ def _conflict(request: Request, studio_id: str, conflict: Conflict, edit: Edit |
 
 def _answer(request: Request, done: Revision) -> Response:
     """The page the change came from with everything that changed, or its data."""
-    if not _wants_page(request):
+    if not wants_page(request):
         data = {"revision": done.number, "repeated": done.repeated, "label": done.label}
         return JSONResponse(data | {"ledger": ledger_data(ledger_of(done.studio))})
     here = request.headers.get("x-evrant-page", "brief")
@@ -231,10 +221,10 @@ def _preview(request: Request, studio_id: str, asked: Asked) -> Response:
     try:
         after = apply(newest.studio, EDIT.validate_python(asked.edit))
     except ValidationError as error:
-        return _refusal(request, faults_of(error))
+        return refusal(request, faults_of(error))
     except EditRefused as refused:
-        return _refusal(request, [Fault(refused.field, refused.message)])
-    if not _wants_page(request):
+        return refusal(request, [Fault(refused.field, refused.message)])
+    if not wants_page(request):
         return JSONResponse({"ledger": ledger_data(ledger_of(after))})
     shown_as = Revision(studio_id, newest.number, after, "preview", "edit")
     page = page_of(request, shown_as, request.headers.get("x-evrant-page", ""))
@@ -262,7 +252,7 @@ def _branch(request: Request, studio_id: str, asked: Asked) -> Response:
     try:
         made = repository(request).branch(studio_id, asked.edit_id)
     except EditRefused as refused:
-        return _refusal(request, [Fault(refused.field, refused.message)])
+        return refusal(request, [Fault(refused.field, refused.message)])
     return Response(status_code=204, headers={"HX-Redirect": f"/studios/{made.studio_id}/compare"})
 
 
@@ -278,9 +268,9 @@ async def footprint(request: Request, studio_id: str, file: UploadFile, edit_id:
             newest = store.newest(studio_id)
             store.change(studio_id, newest.number, edit_id or secrets.token_hex(8), edit)
         except Refused as refused:
-            return _refusal(request, refused.faults)
+            return refusal(request, refused.faults)
         except ValidationError as error:
-            return _refusal(request, faults_of(error))
+            return refusal(request, faults_of(error))
         return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/room"})
 
     return await run_in_threadpool(take)
@@ -303,11 +293,11 @@ async def photometric(
             edit = SetFields(target=target, fields={"distribution": table.model_dump(mode="json")})
             store.change(studio_id, newest.number, edit_id or secrets.token_hex(8), edit)
         except Refused as refused:
-            return _refusal(request, refused.faults)
+            return refusal(request, refused.faults)
         except ValidationError as error:
-            return _refusal(request, faults_of(error))
+            return refusal(request, faults_of(error))
         except (EditRefused, NoSuchThing) as refused:
-            return _refusal(request, [Fault("target", str(refused))])
+            return refusal(request, [Fault("target", str(refused))])
         return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/kit"})
 
     return await run_in_threadpool(take)
@@ -317,7 +307,7 @@ async def photometric(
 async def step(request: Request, studio_id: str, step: str) -> Response:
     """Undo, redo or restore, accepted only from a page that shows the newest revision."""
     if step not in ("undo", "redo", "restore"):
-        return _refusal(request, [Fault("", "There is no such change.")], 404)
+        return refusal(request, [Fault("", "There is no such change.")], 404)
     return await _asked(request, studio_id, partial(_step, step=step))
 
 
@@ -331,7 +321,7 @@ def _step(request: Request, studio_id: str, asked: Asked, step: str) -> Response
             return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}"})
         done = (store.undo if step == "undo" else store.redo)(studio_id, asked.base, asked.edit_id)
     except EditRefused as refused:
-        return _refusal(request, [Fault(refused.field, refused.message)])
+        return refusal(request, [Fault(refused.field, refused.message)])
     except Conflict as conflict:
         return _conflict(request, studio_id, conflict, None)
     return _answer(request, done)

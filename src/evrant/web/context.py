@@ -27,7 +27,15 @@ TEMPLATES = Environment(
     lstrip_blocks=True,
     auto_reload=False,
 )
-PARENT = {"survey": "room", "rooms": "room", "arrange": "shots", "lenses": "shots", "compare": "set"}
+PARENT = {
+    "survey": "room",
+    "rooms": "room",
+    "arrange": "shots",
+    "lenses": "shots",
+    "compare": "set",
+    "best": "kit",
+    "shopping": "kit",
+}
 """The step under which a page without a step of its own is shown."""
 STEPS: tuple[tuple[Step, str], ...] = (
     ("brief", "Brief"),
@@ -37,6 +45,7 @@ STEPS: tuple[tuple[Step, str], ...] = (
     ("light", "Light"),
     ("support", "Support"),
     ("power", "Power"),
+    ("stow", "Stow"),
     ("kit", "Kit"),
 )
 OF_A_SET = {"set": "sets", "light": "light", "support": "support", "power": "power", "safety": "safety"}

@@ -1,7 +1,5 @@
 """Files to take away: the studio, the shopping list, the ledger."""
 
-from urllib.parse import quote
-
 from fastapi import APIRouter, Request, Response
 
 from evrant.core.ledger import ledger_of
@@ -17,6 +15,7 @@ from evrant.files.photometric import write_photometric
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
 from evrant.store.repository import NotFound
 from evrant.web.actions import slug
+from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
 from evrant.web.lightpage import power_file
 
@@ -24,21 +23,21 @@ router = APIRouter()
 
 
 @router.get("/studios/{studio_id}/download/studio.json")
-def studio_file(request: Request, studio_id: str) -> Response:
+def studiofile_answer(request: Request, studio_id: str) -> Response:
     studio = repository(request).newest(studio_id).studio
-    return _file(write_studio(studio), f"{slug(studio.name)}.json", "application/json")
+    return file_answer(write_studio(studio), f"{slug(studio.name)}.json", "application/json")
 
 
 @router.get("/studios/{studio_id}/download/shopping.csv")
 def shopping(request: Request, studio_id: str) -> Response:
     studio = repository(request).newest(studio_id).studio
-    return _file(shopping_list(studio), f"{slug(studio.name)}-shopping.csv", "text/csv; charset=utf-8")
+    return file_answer(shopping_list(studio), f"{slug(studio.name)}-shopping.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/studios/{studio_id}/download/ledger.csv")
 def ledger(request: Request, studio_id: str) -> Response:
     studio = repository(request).newest(studio_id).studio
-    return _file(ledger_table(ledger_of(studio)), f"{slug(studio.name)}-ledger.csv", "text/csv; charset=utf-8")
+    return file_answer(ledger_table(ledger_of(studio)), f"{slug(studio.name)}-ledger.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/studios/{studio_id}/download/{item_id}.ies")
@@ -47,7 +46,7 @@ def spread_of_light(request: Request, studio_id: str, item_id: str) -> Response:
     item = by_id(repository(request).newest(studio_id).studio.gear, item_id)
     if not isinstance(item, Lamp) or item.distribution is None:
         raise NotFound("There is no such file.")
-    return _file(write_photometric(item.distribution, item.name), f"{item_id}.ies", "text/plain; charset=utf-8")
+    return file_answer(write_photometric(item.distribution, item.name), f"{item_id}.ies", "text/plain; charset=utf-8")
 
 
 @router.get("/studios/{studio_id}/download/{set_id}/power.csv")
@@ -55,7 +54,9 @@ def power(request: Request, studio_id: str, set_id: str) -> Response:
     """Power × distance × aperture of every head of a set."""
     newest = repository(request).newest(studio_id)
     page = Page(request, newest, "light", set_id=set_id)
-    return _file(power_file(page), f"{slug(newest.studio.name)}-{slug(set_id)}-power.csv", "text/csv; charset=utf-8")
+    return file_answer(
+        power_file(page), f"{slug(newest.studio.name)}-{slug(set_id)}-power.csv", "text/csv; charset=utf-8"
+    )
 
 
 @router.get("/studios/{studio_id}/download/{set_id}/leads.csv")
@@ -66,7 +67,7 @@ def leads(request: Request, studio_id: str, set_id: str) -> Response:
     scene = scene_of(studio, plan) if plan else None
     if scene is None:
         raise NotFound("There is no such set.")
-    return _file(lead_table(scene), f"{slug(studio.name)}-{slug(set_id)}-leads.csv", "text/csv; charset=utf-8")
+    return file_answer(lead_table(scene), f"{slug(studio.name)}-{slug(set_id)}-leads.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/studios/{studio_id}/download/{set_id}.{kind}")
@@ -82,13 +83,7 @@ def drawing(request: Request, studio_id: str, set_id: str, kind: str) -> Respons
     name = f"{slug(studio.name)}-{slug(plan.name)}.{kind}"
     match kind:
         case "svg":
-            return _file(write_svg(found, title), name, "image/svg+xml")
+            return file_answer(write_svg(found, title), name, "image/svg+xml")
         case "pdf":
-            return _file(write_pdf(found, title), name, "application/pdf")
-    return _file(write_dxf(found), name, "image/vnd.dxf")
-
-
-def _file(content: str | bytes, name: str, kind: str) -> Response:
-    return Response(
-        content, media_type=kind, headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-    )
+            return file_answer(write_pdf(found, title), name, "application/pdf")
+    return file_answer(write_dxf(found), name, "image/vnd.dxf")

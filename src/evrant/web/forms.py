@@ -274,10 +274,18 @@ def parse(text: str, spec: Spec, units: Units) -> Any:
 
 
 def _money(text: str) -> str:
+    return str(read_money(text))
+
+
+def read_money(text: str) -> Decimal:
+    """A typed sum of money. Raises CannotRead."""
     try:
-        return str(Decimal(text.replace(" ", "").replace(",", ".").lstrip("€£$")))
+        amount = Decimal(text.strip().replace(" ", "").replace(",", ".").strip("€£$"))
     except InvalidOperation as error:
         raise CannotRead("Give an amount such as 49 or 49.90.") from error
+    if not amount.is_finite() or amount < 0:
+        raise CannotRead("Give an amount such as 49 or 49.90.")
+    return amount
 
 
 def _number(text: str, how: str, units: Units) -> float:

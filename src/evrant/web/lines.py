@@ -10,7 +10,7 @@ from evrant.core.words import Say
 HALF = {"m": 0.20, "stop": 2.0, "ΔE": 6.0, "mired": 100.0, "%": 20.0, "°": 30.0}
 """What half a tape shows, by unit; of other units a third of the rating."""
 WIDE = 60.0
-ONLY = {"light": ("light",), "support": ("support",), "power": ("power", "trigger")}
+ONLY = {"light": ("light",), "support": ("support",), "power": ("power", "trigger"), "stow": ("stow",)}
 """First words of the codes that pages about a part of the ledger show."""
 
 

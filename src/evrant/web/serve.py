@@ -13,6 +13,7 @@ from sqlalchemy import Engine
 
 from evrant.core.light.bounce.warm import warm
 from evrant.demo import NAMES, demo_studio
+from evrant.jobs.worker import WITH_STARTER
 from evrant.store import cluster
 from evrant.store.migrate import migrate
 from evrant.store.repository import Repository, engine_for
@@ -58,7 +59,8 @@ def worker(url: str) -> Iterator[None]:
     """A worker for long jobs in a process of its own, so that pages stay quick; stopped at the end."""
     own = subprocess.Popen(
         [sys.executable, "-m", "evrant.cli", "worker"],
-        env=os.environ | {"EVRANT_DATABASE_URL": url.replace("postgresql+psycopg://", "postgresql://", 1)},
+        env=os.environ
+        | {"EVRANT_DATABASE_URL": url.replace("postgresql+psycopg://", "postgresql://", 1), WITH_STARTER: "yes"},
         start_new_session=True,
     )
     try:

@@ -11,6 +11,7 @@ from evrant.core.studio.studio import by_id
 from evrant.store.repository import NotFound, Revision
 from evrant.web.context import Page, render, repository
 from evrant.web.desks import DESKS, found_sets, possible_changes, room_cells, shot_row
+from evrant.web.kitpages import KIT_PAGES
 from evrant.web.lightpage import light_page, measures_of, power_page
 from evrant.web.lines import line_of, shown_lines
 from evrant.web.pages import PAGES, drawing_of
@@ -23,6 +24,7 @@ MOST_REMEDIES = 3
 BUILDERS = (
     PAGES
     | DESKS
+    | KIT_PAGES
     | {
         "light": light_page,
         "support": support_page,
@@ -30,6 +32,8 @@ BUILDERS = (
         "safety": safety_sheet,
     }
 )
+PLAIN = frozenset({*PAGES, *DESKS, *KIT_PAGES})
+"""Pages by their name alone."""
 PARTED = ("survey", "arrange", "compare")
 """Pages about one part of the studio, named after a stroke."""
 
@@ -56,7 +60,7 @@ def page_of(request: Request, revision: Revision, name: str) -> Page:
         return Page(request, revision, first, undo_redo, set_id)
     if first in PARTED:
         return Page(request, revision, first, undo_redo, part=set_id or None)
-    return Page(request, revision, first if first in PAGES or first in DESKS else "brief", undo_redo)
+    return Page(request, revision, first if first in PLAIN else "brief", undo_redo)
 
 
 def show(page: Page, *, fragment: bool, status: int = 200, headers: dict[str, str] | None = None) -> Response:
@@ -199,7 +203,7 @@ def safety(request: Request, studio_id: str) -> Response:
 
 @router.get("/studios/{studio_id}/{name}")
 def plain_page(request: Request, studio_id: str, name: str) -> Response:
-    if (name not in PAGES and name not in DESKS) or name == "set":
+    if name not in PLAIN or name == "set":
         raise NotFound("There is no such page.")
     page = page_of(request, repository(request).newest(studio_id), name)
     return show(page, fragment="HX-Request" in request.headers)

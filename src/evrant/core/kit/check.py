@@ -20,7 +20,7 @@ from evrant.core.arrange.poses import Grid
 from evrant.core.arrange.search import Result, arrange
 from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
 from evrant.core.kit.market import Good, Market
-from evrant.core.kit.unit import NEAR, Bench, Units, facing_beams, ideal, returned
+from evrant.core.kit.unit import NEAR, Bench, Spot, Units, facing_beams, ideal, returned
 from evrant.core.ledger import ledger_of
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import plain
@@ -106,7 +106,7 @@ class Checker:
     grounds: dict[tuple[object, ...], tuple[frozenset[str], str] | None] = field(default_factory=dict)
     tried: set[tuple[object, ...]] = field(default_factory=set)
     weights: list[tuple[str, str, frozenset[tuple[str, str]], str, int]] = field(default_factory=list)
-    returns: dict[tuple[str, str], Mapping[float, float]] = field(default_factory=dict)
+    returns: dict[tuple[str, str], Mapping[Spot, float]] = field(default_factory=dict)
     found: list[tuple[str, Clause]] = field(default_factory=list)
     ledger_runs: int = 0
     searches: int = 0
@@ -136,7 +136,7 @@ class Checker:
 
     # --- by themselves ---
 
-    def _by_itself(self, case: Case, recipe: Recipe) -> Clause | tuple[float, ...]:
+    def _by_itself(self, case: Case, recipe: Recipe) -> Clause | tuple[Spot, ...]:
         """What already fails without the rest: the background for the picture, the base in the room, each light;
         else the distances at which every light serves."""
         base = {slot: key for slot, key in recipe.items() if "." not in slot and not slot.startswith("card")}
@@ -146,7 +146,7 @@ class Checker:
         placed = self._arranged(case, base)
         if not placed.fits:
             return self._smallest(case, base, placed)
-        serves: tuple[float, ...] = NEAR
+        serves: tuple[Spot, ...] = NEAR
         for name in case.lights():
             if name not in facing_beams(case):
                 continue
@@ -156,7 +156,7 @@ class Checker:
             serves = tuple(near for near in serves if near in found)
         return serves
 
-    def _light(self, case: Case, recipe: Recipe, name: str, plan: SetPlan, base: Recipe) -> Clause | tuple[float, ...]:
+    def _light(self, case: Case, recipe: Recipe, name: str, plan: SetPlan, base: Recipe) -> Clause | tuple[Spot, ...]:
         """What is wrong with one light at every distance that is possible with its stand; else where it serves."""
         still: dict[str, str] = {slot: recipe[slot] for slot in STILL if slot in recipe}
         standing = {**still, **{slot: key for slot, key in recipe.items() if slot == f"{name}.support" and key}}
@@ -174,7 +174,7 @@ class Checker:
         good = self.units.serves(case, recipe, name, bench)
         return good or self.units.fault(case, recipe, name, bench) or NEAR
 
-    def _returned(self, case: Case, recipe: Recipe, name: str, opened: Scene, stands: Scene) -> Mapping[float, float]:
+    def _returned(self, case: Case, recipe: Recipe, name: str, opened: Scene, stands: Scene) -> Mapping[Spot, float]:
         """What the room adds at each distance, found once for each light of a shot."""
         key = (case.id, name)
         if key not in self.returns:
@@ -233,7 +233,7 @@ class Checker:
         """Why a lens fits the room with no background at all, or nothing when it fits with one."""
         items = (*self._gear(part), *(self.market.by_key[key].item.changed(status="owned") for key in sorted(grounds)))
         kit = self.studio.changed(gear=items, sets=())
-        offer = Offer(gaps=GAPS, near=NEAR[:1], wide=(0.0,), geared={}, bare=not grounds)
+        offer = Offer(gaps=GAPS, near=(1.0,), wide=(0.0,), geared={}, bare=not grounds)
         self.searches += 1
         result = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
         if result.fits:
@@ -293,7 +293,7 @@ class Checker:
 
     # --- room ---
 
-    def _judge(self, case: Case, recipe: Recipe, near: tuple[float, ...]) -> Pass | Fail:
+    def _judge(self, case: Case, recipe: Recipe, near: tuple[Spot, ...]) -> Pass | Fail:
         """A recipe arranged at each distance that serves, nearest the usual first, and put through the ledger."""
         fault: list[Margin] = []
         miss: Result | None = None
@@ -314,7 +314,7 @@ class Checker:
         self,
         case: Case,
         part: Mapping[str, str],
-        near: tuple[float, ...] = NEAR,
+        near: tuple[Spot, ...] = NEAR,
         spared: frozenset[str] = frozenset(),
     ) -> Result:
         """The first set that fits, of a whole recipe or of some slots of it; `spared` slots hold ideal things."""
@@ -326,8 +326,8 @@ class Checker:
             bare = "backdrop" not in part
             offer = Offer(
                 gaps=GAPS[:1] if bare else GAPS,
-                near=near,
-                wide=(0.0,),
+                near=tuple(dict.fromkeys(one for one, _ in near)),
+                wide=tuple(dict.fromkeys(wide for _, wide in near)),
                 modifiers=1,
                 geared=_geared(case, part),
                 bare=bare,
@@ -394,7 +394,7 @@ class Checker:
 
     # --- whose fault ---
 
-    def _smallest(self, case: Case, recipe: Recipe, result: Result, near: tuple[float, ...] = NEAR) -> Clause:
+    def _smallest(self, case: Case, recipe: Recipe, result: Result, near: tuple[Spot, ...] = NEAR) -> Clause:
         """The fewest groups of a recipe that do not fit even by themselves, and of these the fewest things."""
         left, last = dict(recipe), result
         for group in _groups(case, recipe):

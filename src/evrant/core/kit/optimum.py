@@ -223,9 +223,13 @@ def frontier(search: Search, top: int | None, most: int = 14) -> list[Step]:
 
 def proof_words() -> str:
     """What a proof covers."""
+    far = ", ".join(f"{near:g}" for near in sorted({one for one, _ in NEAR}))
     return (
         "Proved for every combination of what is owned and on offer, on the search's grid: marks every "
-        f"{GRID.step * 100:.0f} cm, the lens every {GRID.turn:.0f}°, along walls every {GRID.along * 100:.0f} cm, the "
-        f"key at {', '.join(f'{near:g}' for near in NEAR)} of its usual distance. Light, leads and weights are judged "
-        "at the first place on that grid where a set fits; a packing that was not found counts as none."
+        f"{GRID.step * 100:.0f} cm, the lens every {GRID.turn:.0f}°, along walls every {GRID.along * 100:.0f} cm, "
+        f"the key at {far} of its usual distance and up to 9° further round. Of camera, lens, tripod and table, "
+        "what you own is used where it serves. Light, leads and weights are judged at the first place on that grid "
+        "where a set fits, and a light half a stop outside its window at a usual place counts as outside everywhere; "
+        "a packing that was not found counts as none. Contrast, tint, depth of field and room light are left to the "
+        "ledger: settings and walls settle them, not gear."
     )

@@ -3,6 +3,7 @@
 Where a set of the plan says what is needed, that is asked for; else the planned thing's own figure.
 """
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -115,7 +116,9 @@ def _margins(lines: list[Margin], uses: list[tuple[SetPlan, str]], code: str) ->
 def _flash(item: Flash, spare: list[float], say: Say) -> Iterable[MustHave]:
     if item.guide_number is not None:
         need = item.guide_number.value * 2 ** (-max(min(spare), 0.0) / 2) if spare else item.guide_number.value
-        yield MustHave(f"guide number at least {say.length(need)} at ISO 100", "meter full power at one metre")
+        yield MustHave(
+            f"guide number at least {say.length(math.ceil(need))} at ISO 100", "meter full power at one metre"
+        )
     elif item.energy is not None:
         yield MustHave(f"about {item.energy.value:.0f} Ws")
     if item.lowest_power:
@@ -130,7 +133,7 @@ def _flash(item: Flash, spare: list[float], say: Say) -> Iterable[MustHave]:
 def _lamp(item: Lamp, spare: list[float]) -> Iterable[MustHave]:
     if item.lumens is not None:
         need = item.lumens.value * 2 ** -max(min(spare), 0.0) if spare else item.lumens.value
-        yield MustHave(f"at least {need:.0f} lm", "meter it at one metre")
+        yield MustHave(f"at least {math.ceil(need / 50) * 50} lm", "meter it at one metre")
     if item.kelvin:
         yield MustHave(f"{item.kelvin.value:.0f} K, the same for all lamps", "a grey card under each in turn")
     if item.flicker == "none":

@@ -25,8 +25,19 @@ from evrant.core.scene import Scene
 from evrant.core.studio.gear import Holder, Item, Stand
 from evrant.core.studio.sets import LightPlace
 
-NEAR = (1.4, 1.0, 1.9, 0.7, 0.5)
-"""Distances of the key tried, as shares of the usual one."""
+Spot = tuple[float, float]
+"""Where the key stands: its distance as a share of the usual one, and how much further round [degrees]."""
+NEAR: tuple[Spot, ...] = (
+    (1.4, 0.0),
+    (1.0, 0.0),
+    (1.9, 0.0),
+    (0.7, 0.0),
+    (0.5, 0.0),
+    (1.4, 9.0),
+    (1.9, 9.0),
+    (1.0, 9.0),
+)
+"""Spots of the key that are tried."""
 PLACES_DIFFER = 0.5
 """How much the light of one set differs from place to place in a room [stops]; project choice, on the safe side."""
 Ideal = Literal["support", "modifier", "head", "lens"]
@@ -41,8 +52,8 @@ class Bench:
     distance [stops], and the distances that are possible at all."""
 
     scene: Scene
-    returned: Mapping[float, float]
-    near: tuple[float, ...]
+    returned: Mapping[Spot, float]
+    near: tuple[Spot, ...]
 
 
 @dataclass
@@ -51,11 +62,11 @@ class Units:
 
     market: Market
     kept: dict[tuple[object, ...], tuple[frozenset[str], str] | None] = field(default_factory=dict)
-    near: dict[tuple[object, ...], tuple[float, ...]] = field(default_factory=dict)
-    good: dict[tuple[object, ...], tuple[float, ...]] = field(default_factory=dict)
+    near: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
+    good: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
     light: dict[tuple[object, ...], str | None] = field(default_factory=dict)
 
-    def serves(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[float, ...]:
+    def serves(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[Spot, ...]:
         """The distances at which a light serves."""
         slots = [slot for slot in recipe if slot.startswith(f"{name}.") or slot in ("body", "lens", "tripod", "table")]
         key = (case.id, name, bench.near, tuple(self._look(recipe[slot]) for slot in slots))
@@ -79,7 +90,7 @@ class Units:
         guilty, why = found
         return Clause(frozenset((slot, recipe[slot]) for slot in guilty if slot in recipe), why)
 
-    def possible(self, case: Case, recipe: Recipe, name: str, opened: Scene) -> tuple[float, ...]:
+    def possible(self, case: Case, recipe: Recipe, name: str, opened: Scene) -> tuple[Spot, ...]:
         """Distances at which a light's bare stand is out of the way of camera, table and subject."""
         slots = [slot for slot in recipe if slot in ("body", "lens", "tripod", "table", f"{name}.support")]
         key = (case.id, name, tuple(self._look(recipe[slot]) for slot in slots))
@@ -92,7 +103,7 @@ class Units:
             )
         return self.near[key]
 
-    def _lit(self, case: Case, name: str, head: str, modifier: str, bench: Bench, near: float) -> str | None:
+    def _lit(self, case: Case, name: str, head: str, modifier: str, bench: Bench, near: Spot) -> str | None:
         """What is wrong with the light of a head and modifier at a distance, on a stand of any height."""
         key = (case.id, name, self._look(head), self._look(modifier), near)
         if key not in self.light:
@@ -184,7 +195,7 @@ class Units:
         place: LightPlace,
         gear: Mapping[str, Item],
         bench: Bench,
-        near: float,
+        near: Spot,
         spared: frozenset[Ideal],
     ) -> str | None:
         """What is wrong with a light at a distance, in the words of the first Short line."""
@@ -201,7 +212,7 @@ class Units:
 
 
 def _unlit(
-    bench: Bench, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item], near: float
+    bench: Bench, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item], near: Spot
 ) -> Margin | None:
     """The first line of exposure a light fails at a distance, by more than places differ."""
     back = bench.returned.get(near, 0.0)
@@ -219,7 +230,7 @@ def _unlit(
 
 def returned(
     opened: Scene, placed: Scene, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item]
-) -> dict[float, float]:
+) -> dict[Spot, float]:
     """What the room adds to a light at each distance [stops]: the same light in the open and at a usual place."""
     found = {}
     for near in NEAR:
@@ -240,9 +251,9 @@ def _open_lines(scene: Scene) -> Iterable[Margin]:
                 yield line
 
 
-def _with_light(scene: Scene, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item], near: float) -> Scene:
+def _with_light(scene: Scene, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item], near: Spot) -> Scene:
     known = replace(scene, gear=scene.gear | dict(gear))
-    plan = lit(known, case.pattern, 1.0, key_distance(known) * near, 0.0, {name: place})
+    plan = lit(known, case.pattern, 1.0, key_distance(known) * near[0], near[1], {name: place})
     return replace(known, plan=plan)
 
 
