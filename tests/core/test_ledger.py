@@ -65,6 +65,10 @@ ALL_CODES = {
     "trigger.receivers",
     "trigger.camera",
     "stow.length",
+    "stow.place",
+    "stow.volume",
+    "stow.load",
+    "budget.idle",
     "budget.total",
 }
 
@@ -82,7 +86,8 @@ def test_the_demo_shows_all_four_verdicts() -> None:
     assert not ledger.ready
     assert sum(ledger.shorts().values()) == ledger.count(Verdict.SHORT)
     assert all(
-        step_of(m) in ("brief", "room", "shots", "set", "light", "support", "power", "kit") for m in ledger.lines
+        step_of(m) in ("brief", "room", "shots", "set", "light", "support", "power", "stow", "kit")
+        for m in ledger.lines
     )
 
 

@@ -12,8 +12,21 @@ def demo() -> Studio:
     return demo_studio("adoption-corner")
 
 
+def packed(thing: dict[str, Any]) -> dict[str, Any]:
+    """A thing with the figures that stowing it takes, where they are not given."""
+    length = thing.setdefault("packed_length", 0.2)
+    usual = {"mass": 0.5, "packed_width": min(length, 0.14), "packed_height": min(length, 0.1)}
+    return thing | {name: thing.get(name, value) for name, value in usual.items()}
+
+
 def one_portrait() -> dict[str, Any]:
     """A 5 × 4 m room, a standing person half-length, one softbox key on paper: everything fits."""
+    data = _one_portrait()
+    data["gear"] = [packed(thing) for thing in data["gear"]]
+    return data
+
+
+def _one_portrait() -> dict[str, Any]:
     return {
         "format": "evrant-studio",
         "schema": 1,
@@ -30,7 +43,7 @@ def one_portrait() -> dict[str, Any]:
                 {"id": "other", "name": "other outlet", "wall": "south", "offset": 2, "height": 0.3, "circuit": "main"},
             ],
             "boxes": [],
-            "places": [{"id": "cupboard", "name": "cupboard", "length": 1.0, "width": 0.6, "height": 2.2}],
+            "places": [{"id": "cupboard", "name": "cupboard", "length": 1.0, "width": 0.6, "height": 2.2, "load": 80}],
         },
         "shots": [
             {

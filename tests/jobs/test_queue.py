@@ -32,10 +32,10 @@ def small() -> Studio:
 
 
 @pytest.fixture
-def jobs(engine: Engine) -> Iterator[Jobs]:
+def jobs(engine: Engine) -> Jobs:
     with engine.begin() as connection:
         connection.execute(text("TRUNCATE long_job, procrastinate_jobs, procrastinate_workers CASCADE"))
-    yield Jobs(engine)
+    return Jobs(engine)
 
 
 @pytest.fixture

@@ -190,7 +190,7 @@ class _Model:
             deaf = [self.fill[case.id, s, k] for s, k, flash in radio if flash and not flash.receiver]
             if deaf:
                 self.model.add(sum(deaf) <= sum(self._have(g.key) for g in catchers))
-            for body in case.slots["body"].keys:
+            for body in case.slots["body"].keys if "body" in case.slots else ():
                 camera = self.master.market.by_key[body].item
                 fits = [g for g in senders if isinstance(camera, Camera) and _fits(g, camera)]
                 for slot, key, _ in radio:

@@ -40,7 +40,7 @@ TURN = Basis(
     "published",
 )
 SOFT = frozenset({"fabric"})
-LEDGER_STARTS = 10
+LEDGER_STARTS = 20
 _PACKED: Memo[Packed] = Memo(4_000_000, lambda packed: 400 * (1 + len(packed.puts) + len(packed.left)))
 
 

@@ -24,6 +24,9 @@ RESTS = 0.7
 Order = Literal["volume", "longest", "base", "small first", "used"]
 ORDERS: tuple[Order, ...] = ("volume", "longest", "base", "used", "small first")
 Choice = Literal["tight", "as listed"]
+CHOICES: tuple[Choice, ...] = ("tight", "as listed")
+LEANS = (0.3, 1.5)
+"""How much keeping to the back counts against keeping low."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,12 +58,12 @@ class Packed:
         return tuple(put for put in self.puts if put.space == space)
 
 
-def pack(pieces: Sequence[Piece], spaces: Sequence[Space], starts: int = 10) -> Packed:
+def pack(pieces: Sequence[Piece], spaces: Sequence[Space], starts: int = 20) -> Packed:
     """The packing that places most, then most volume, then the most used things best to hand."""
     best: Packed | None = None
-    options = list(product(ORDERS, ("tight", "as listed")))[: max(starts, 1)]
-    for order, choice in options:
-        found = _packed(_ordered(pieces, order), _arranged(spaces, choice))
+    options = list(product(LEANS, ORDERS, CHOICES))[: max(starts, 1)]
+    for lean, order, choice in options:
+        found = _packed(_ordered(pieces, order), _arranged(spaces, choice), lean)
         if best is None or _rank(found, spaces) > _rank(best, spaces):
             best = found
     assert best is not None
@@ -113,11 +116,11 @@ class _Filled:
         self.next = at[0] + size[0]
 
 
-def _packed(pieces: Sequence[Piece], spaces: Sequence[Space]) -> Packed:
+def _packed(pieces: Sequence[Piece], spaces: Sequence[Space], lean: float) -> Packed:
     filled = [_Filled(space) for space in spaces]
     puts, left = [], []
     for piece in pieces:
-        put = next((found for one in filled if (found := _put(piece, one)) is not None), None)
+        put = next((found for one in filled if (found := _put(piece, one, lean)) is not None), None)
         if put is None:
             left.append(Left(piece, why_not(piece, spaces)))
         else:
@@ -125,11 +128,11 @@ def _packed(pieces: Sequence[Piece], spaces: Sequence[Space]) -> Packed:
     return Packed(tuple(puts), tuple(left))
 
 
-def _put(piece: Piece, filled: _Filled) -> Put | None:
+def _put(piece: Piece, filled: _Filled, lean: float) -> Put | None:
     space = filled.space
     if filled.mass + piece.mass > space.load + GAP:
         return None
-    place = _hung(piece, filled) if space.hangs else _laid(piece, filled)
+    place = _hung(piece, filled) if space.hangs else _laid(piece, filled, lean)
     if place is None:
         return None
     filled.add(piece, *place)
@@ -140,7 +143,9 @@ def turns(piece: Piece, kind: str) -> list[Sides]:
     """The ways a piece may stand or lie: sides across, deep, high."""
     a, b, c = piece.sides
     upright, lying = [(b, c, a), (c, b, a)], [(a, b, c), (b, a, c), (a, c, b), (c, a, b)]
-    if kind == "corner for rolls" or piece.stowed == "upright":
+    if kind == "corner for rolls" and piece.stowed == "lying":
+        ways = []
+    elif kind == "corner for rolls" or piece.stowed == "upright":
         ways = upright
     elif piece.stowed == "lying":
         ways = lying
@@ -162,12 +167,12 @@ def _hung(piece: Piece, filled: _Filled) -> tuple[Sides, Sides] | None:
     return None
 
 
-def _laid(piece: Piece, filled: _Filled) -> tuple[Sides, Sides] | None:
+def _laid(piece: Piece, filled: _Filled, lean: float) -> tuple[Sides, Sides] | None:
     space = filled.space
     flat = space.kind == "corner for rolls"
     best: tuple[float, Sides, Sides] | None = None
     for way in turns(piece, space.kind):
-        x, y, z, score = _rest(filled.rows, space.width, space.depth, space.height, *way, flat)
+        x, y, z, score = _rest(filled.rows, space.width, space.depth, space.height, *way, flat, lean)
         if score < 1e8 and (best is None or score < best[0] - GAP):
             best = (score, (x, y, z), way)
     return None if best is None else (best[1], best[2])
@@ -175,7 +180,7 @@ def _laid(piece: Piece, filled: _Filled) -> tuple[Sides, Sides] | None:
 
 @njit(cache=True)
 def _rest(  # noqa: C901
-    rows: Rows, width: float, depth: float, height: float, dx: float, dy: float, dz: float, flat: bool
+    rows: Rows, width: float, depth: float, height: float, dx: float, dy: float, dz: float, flat: bool, lean: float
 ) -> tuple[float, float, float, float]:  # pragma: no cover - compiled
     """The best place of one box among those at corners of what is there: lowest top, then back, then left."""
     count = len(rows)
@@ -228,7 +233,7 @@ def _rest(  # noqa: C901
                             carried = False
                 if not carried or not middle or area < 0.7 * dx * dy:
                     continue
-            score = (z + dz) + 0.3 * (y + dy) + 0.1 * (x + dx)
+            score = (z + dz) + lean * (y + dy) + 0.1 * (x + dx)
             if score < best[3] - 1e-9:
                 best = (x, y, z, score)
     return best

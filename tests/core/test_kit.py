@@ -1,0 +1,436 @@
+"""The best kit: the choice against exhaustive search and a second solver, the search against checking every recipe."""
+
+from itertools import pairwise, product
+from typing import Any
+
+import pytest
+from helpers.milp import highs_best
+from helpers.studios import item, one_portrait, parse
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from evrant.catalogue import load
+from evrant.core.edits import apply
+from evrant.core.kit.case import NOTHING, Case, Clause, Slot, case_of
+from evrant.core.kit.check import Checker, Fail, Pass, cheapest
+from evrant.core.kit.market import Good, Market, market
+from evrant.core.kit.master import Bound, Choice, Master, Need, value_of
+from evrant.core.kit.optimum import Search, Stopped, frontier
+from evrant.core.kit.phases import months, needed, phases
+from evrant.core.kit.result import accept, best_kit, finished_studio
+from evrant.core.kit.whynot import others, why_not
+from evrant.core.ledger import ledger_of
+from evrant.core.margins import Verdict
+from evrant.core.studio.gear import Item, Part
+from evrant.core.studio.shots import Shot
+from evrant.core.studio.studio import Studio
+from evrant.demo import demo_studio
+
+# --- the choice --------------------------------------------------------------------------------------
+
+KEYS = ("a", "b", "c", "d", "e")
+Goods = dict[str, tuple[int, int | None]]
+
+
+def part(key: str) -> Part:
+    return Part(id=key, name=key, use="other")
+
+
+def master_of(goods: Goods, shots: list[dict[str, Any]]) -> Master:
+    """A programme over made-up things: slots are lists of keys, clauses lists of (slot, key)."""
+    shelf = Market(tuple(Good(part(key), owned, cents) for key, (owned, cents) in goods.items()), (), "EUR")
+    cases = []
+    for number, shot in enumerate(shots):
+        fields = {"id": f"s{number}", "priority": shot["priority"], "sessions": shot["sessions"]}
+        case = Case(Shot.model_validate(fields), "loop")
+        for place, keys in enumerate(shot["slots"]):
+            case.slots[f"slot{place}"] = Slot(f"slot{place}", "", tuple(dict.fromkeys(keys)))
+        case.clauses = [Clause(frozenset(never), "") for never in shot["never"]]
+        cases.append(case)
+    return Master(shelf, cases)
+
+
+def exhaustive(master: Master, budget: int) -> tuple[int, int]:
+    """Worth and cost of the best choice, by trying every recipe of every shot."""
+    options: list[list[dict[str, str] | None]] = []
+    for case in master.cases:
+        rows: list[dict[str, str] | None] = [None]
+        for keys in product(*(slot.keys for slot in case.slots.values())):
+            filled = dict(zip(case.slots, keys, strict=True))
+            if not any(clause.never <= set(filled.items()) for clause in case.clauses):
+                rows.append(filled)
+        options.append(rows)
+    best = (0, 0)
+    goods = master.market.by_key
+    for chosen in product(*options):
+        need: dict[str, int] = {}
+        for recipe in chosen:
+            used = [key for key in (recipe or {}).values() if key != NOTHING]
+            for key in set(used):
+                need[key] = max(need.get(key, 0), used.count(key))
+        cost = 0
+        for key, count in need.items():
+            more = max(count - goods[key].owned, 0)
+            if more and goods[key].cents is None:
+                break
+            cost += more * (goods[key].cents or 0)
+        else:
+            worth = sum(master.weights[c.id] for c, r in zip(master.cases, chosen, strict=True) if r is not None)
+            if cost <= budget and (worth, -cost) > (best[0], -best[1]):
+                best = (worth, cost)
+    return best
+
+
+SHOT = st.fixed_dictionaries(
+    {
+        "priority": st.sampled_from(["must", "should", "could"]),
+        "sessions": st.sampled_from([None, 3, 12]),
+        "slots": st.lists(st.lists(st.sampled_from(KEYS), min_size=1, max_size=3), min_size=1, max_size=3),
+        "never": st.lists(
+            st.lists(
+                st.tuples(st.sampled_from(["slot0", "slot1", "slot2"]), st.sampled_from(KEYS)), min_size=1, max_size=3
+            ),
+            max_size=2,
+        ),
+    }
+)
+GOODS = st.fixed_dictionaries(
+    {key: st.tuples(st.integers(0, 2), st.one_of(st.none(), st.integers(1, 40))) for key in KEYS}
+)
+
+
+def outcome(master: Master, choice: Choice | None) -> tuple[int, int]:
+    assert choice is not None and choice.proved
+    return sum(master.weights[key] for key in choice.recipes), choice.cents
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(GOODS, st.lists(SHOT, min_size=1, max_size=3), st.integers(0, 120))
+def test_the_optimum_equals_exhaustive_search(goods: Goods, shots: list[dict[str, Any]], budget: int) -> None:
+    master = master_of(goods, shots)
+    choice = master.solve(budget)
+    assert outcome(master, choice) == exhaustive(master, budget)
+    assert choice is not None
+    for key, count in choice.bought.items():
+        uses = max([list(r.values()).count(key) for r in choice.recipes.values()], default=0)
+        assert count == max(uses - master.market.by_key[key].owned, 0), "never more than need minus owned"
+
+
+@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(GOODS, st.lists(SHOT, min_size=1, max_size=3), st.integers(0, 80), st.integers(1, 60))
+def test_more_money_never_makes_less(goods: Goods, shots: list[dict[str, Any]], budget: int, more: int) -> None:
+    master = master_of(goods, shots)
+    assert outcome(master, master.solve(budget + more))[0] >= outcome(master, master.solve(budget))[0]
+
+
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(st.randoms(use_true_random=False), st.integers(40, 400))
+def test_a_second_solver_agrees_on_larger_ones(random: Any, budget: int) -> None:
+    """HiGHS through SciPy on ten shots, forty things and random clauses."""
+    keys = [f"k{i}" for i in range(40)]
+    goods = {key: (random.choice([0, 0, 0, 1]), random.randint(3, 60)) for key in keys}
+    shots: list[dict[str, Any]] = []
+    for _ in range(10):
+        slots = [random.sample(keys, random.randint(2, 6)) for _ in range(random.randint(2, 5))]
+        never = [
+            [(f"slot{(a := random.randrange(len(slots)))}", random.choice(slots[a])) for _ in range(2)]
+            for _ in range(8)
+        ]
+        shots.append(
+            {
+                "priority": random.choice(["must", "should", "could"]),
+                "sessions": random.choice([None, 4, 12, 50]),
+                "slots": slots,
+                "never": never,
+            }
+        )
+    master = master_of(goods, shots)
+    assert outcome(master, master.solve(budget)) == highs_best(master, budget)
+
+
+def test_priorities_come_before_sessions_and_money() -> None:
+    shots: list[dict[str, Any]] = [
+        {"priority": "must", "sessions": None, "slots": [["a"]], "never": []},
+        {"priority": "should", "sessions": 300, "slots": [["b"]], "never": []},
+        {"priority": "could", "sessions": 300, "slots": [["c"]], "never": []},
+    ]
+    master = master_of({"a": (0, 90), "b": (0, 50), "c": (0, 40)}, shots)
+    choice = master.solve(90)
+    assert choice is not None and set(choice.recipes) == {"s0"} and choice.value == (1, 0, 0, 1)
+    richer = master.solve(140)
+    assert richer is not None and set(richer.recipes) == {"s0", "s1"}
+    assert value_of(master.cases, ["s1", "s2"]) == (0, 1, 1, 600)
+
+
+def test_needs_of_units_add_up_bounds_forbid_and_force_buys() -> None:
+    shot = {"priority": "must", "sessions": None, "slots": [["a", "b"], ["c"]], "never": []}
+    master = master_of({"a": (0, 10), "b": (0, 17), "c": (0, 5), "d": (1, 3)}, [shot])
+    master.cuts.needs += [
+        Need("s0", "key", frozenset({("slot0", "a")}), "d", 2),
+        Need("s0", "ground", frozenset({("slot1", "c")}), "d", 2),
+    ]
+    choice = master.solve(100)
+    assert choice is not None and choice.recipes["s0"]["slot0"] == "a" and choice.bought == {"a": 1, "c": 1, "d": 3}
+    master.cuts.bounds.append(Bound({"a": 1, "d": 3}, ""))
+    other = master.solve(100)
+    assert other is not None and other.recipes["s0"]["slot0"] == "b" and other.bought["d"] == 1
+    forced = master.solve(100, force={"a": 1})
+    assert forced is not None and forced.bought["a"] == 1 and forced.cents == other.cents + 10
+    banned = master.solve(100, ban=[frozenset({("s0", "slot0", "b")}), frozenset({("s0", "slot0", "a")})])
+    assert banned is not None and not banned.recipes
+
+
+# --- the market --------------------------------------------------------------------------------------
+
+
+def test_the_market_speaks_the_studio_s_currency_and_drops_what_is_beaten() -> None:
+    data = one_portrait()
+    data["brief"]["currency"] = "GBP"
+    data["gear"] = [item(data, "cam") | {"price": "900", "currency": "GBP"}]
+    stand = load().find("stand-220")
+    assert stand is not None and stand.price is not None
+    twin = stand.changed(id="stand-dear", name="dearer stand", price=stand.price * 2)
+    weaker = stand.changed(id="stand-weak", name="weaker stand", price=stand.price * 2, load=None)
+    found = market(parse(data), [stand, twin, weaker])
+    assert found.by_key["stand-220"].cents == round(float(stand.price) * 0.86) * 100
+    assert [d.key for d in found.dropped] == ["stand-dear"] and "costs less" in found.dropped[0].why
+    assert found.by_key["cam"].owned == 1 and found.by_key["cam"].cents is None
+    assert found.by_key["stand-220"].look == Good(twin, 0, 1).look
+
+
+def test_the_cheapest_weights_for_a_mass() -> None:
+    def bag(key: str, mass: float, cents: int | None, owned: int = 0) -> Good:
+        return Good(Part.model_validate({"id": key, "name": key, "use": "weight", "mass": mass}), owned, cents)
+
+    shelf = [bag("five", 5, 1400), bag("ten", 10, 2000), bag("own", 4, None, 2)]
+    assert cheapest(7.5, shelf) == ["own", "own"]
+    assert sorted(cheapest(18, shelf)) == ["own", "own", "ten"]
+    assert cheapest(20, shelf[:2]) == ["ten", "ten"] and cheapest(3, []) == []
+
+
+# --- recipes -----------------------------------------------------------------------------------------
+
+FEW = (
+    "paper-210-grey",
+    "paper-135-grey",
+    "bg-stands-26",
+    "tension-rod-32",
+    "flash-200",
+    "flash-600",
+    "softbox-60-90",
+    "octa-90",
+    "stand-180",
+    "stand-260",
+    "trigger-one",
+    "sandbag-10",
+    "lead-5",
+)
+
+
+DIM = (
+    "home-sheet-grey",
+    "bg-stands-26",
+    "tension-rod-32",
+    "panel-60-30",
+    "panel-30-20",
+    "lamp-60",
+    "umbrella-85",
+    "softbox-60-60",
+    "stand-180",
+    "stand-220",
+    "swivel-umbrella",
+    "home-sandbag",
+    "lead-5",
+    "lead-10",
+)
+"""Things for film of which several are too weak, too low or too wide for the teacher's corner."""
+
+
+def few() -> list[Item]:
+    return [found for key in FEW if (found := load().find(key)) is not None]
+
+
+def plain(*kinds: str) -> Studio:
+    """The portrait's room and shot with only camera and lenses owned."""
+    studio = parse(one_portrait())
+    gear = tuple(one.changed(status="owned") for one in studio.gear if one.kind in ("camera", "lens", *kinds))
+    return studio.changed(gear=gear, sets=())
+
+
+@pytest.fixture(scope="module")
+def search() -> Search:
+    return Search.of(plain(), few())
+
+
+def test_the_search_equals_checking_every_recipe(search: Search) -> None:
+    """Every recipe the slots and clauses allow, each put through the room and the ledger; the cheapest that passes,
+    with its weights, leads and firing parts, costs what the search's optimum costs."""
+    kit = search.best(200_000)
+    assert kit is not None and kit.choice.proved and set(kit.choice.recipes) == {"half"}
+    fresh = Checker(search.studio, search.market)
+    case = search.cases[0]
+    lens = kit.choice.recipes["half"]["lens"]
+    costs = []
+    for keys in product(*(slot.keys for slot in case.slots.values())):
+        recipe = dict(zip(case.slots, keys, strict=True))
+        if recipe["lens"] != lens or any(clause.never <= set(recipe.items()) for clause in case.clauses):
+            continue
+        found = fresh.check(case, recipe)
+        if isinstance(found, Pass):
+            costs.append(_cost(search, recipe, found))
+    assert len(costs) >= 4
+    assert min(costs) == kit.cents
+
+
+def _cost(search: Search, recipe: dict[str, str], found: Pass) -> int:
+    need = {key: list(recipe.values()).count(key) for key in recipe.values() if key != NOTHING}
+    for one in found.besides:
+        need[one.key] = need.get(one.key, 0) + one.count
+    need["trigger-one"] = 1
+    goods = search.market.by_key
+    return sum(max(count - goods[key].owned, 0) * (goods[key].cents or 0) for key, count in need.items())
+
+
+def test_what_is_learnt_from_a_failure_holds_for_everything_it_forbids() -> None:
+    """Recipes that contain a failing combination fail too when they are checked anew."""
+    teacher = demo_studio("hands-in-view")
+    owned = tuple(one for one in teacher.gear if one.status == "owned")
+    shelf = [found for key in DIM if (found := load().find(key)) is not None]
+    search = Search.of(teacher.changed(gear=owned, sets=()), shelf)
+    search.best(200_000)
+    fresh = Checker(search.studio, search.market)
+    cases, tried = {case.id: case for case in search.cases}, 0
+    several = [(key, clause) for key, clause in search.master.cuts.clauses if len(clause.never) > 1]
+    for key, clause in several[:: max(len(several) // 10, 1)]:
+        case = cases[key]
+        for keys in product(*(slot.keys for slot in case.slots.values())):
+            recipe = dict(zip(case.slots, keys, strict=True))
+            if clause.never <= set(recipe.items()) and not any(c.never <= set(recipe.items()) for c in case.clauses):
+                assert isinstance(fresh.check(case, recipe), Fail), (clause.why, recipe)
+                tried += 1
+                break
+    assert tried >= 3
+
+
+def test_the_finished_studio_passes_the_ledger_as_a_whole(search: Search) -> None:
+    kit = search.best(200_000)
+    assert kit is not None
+    studio = finished_studio(search, search.studio, kit)
+    short = [m for m in ledger_of(studio).lines if m.verdict is Verdict.SHORT]
+    settled = (
+        "light.contrast",
+        "light.tint",
+        "light.ambient",
+        "frame.depth",
+        "frame.blur",
+        "budget",
+        "room",
+        "light.sync",
+    )
+    assert [m.code for m in short if not m.code.startswith(settled)] == []
+    assert {m.code for m in ledger_of(studio).lines if m.code.startswith("trigger")}
+
+
+def test_equal_things_share_one_check(search: Search) -> None:
+    checker = Checker(search.studio, search.market)
+    kit = search.best(200_000)
+    assert kit is not None
+    recipe = dict(kit.choice.recipes["half"])
+    first = checker.check(search.cases[0], recipe)
+    runs, looks = checker.ledger_runs, checker.searches
+    again = checker.check(search.cases[0], recipe)
+    assert isinstance(first, Pass) and isinstance(again, Pass) and again.plan == first.plan
+    assert (checker.ledger_runs, checker.searches) == (runs, looks)
+
+
+def test_frontier_rises_and_ends_where_nothing_is_bought(search: Search) -> None:
+    steps = frontier(search, 300_000)
+    assert steps and [s.cents for s in steps] == sorted(s.cents for s in steps)
+    assert all(a.value < b.value for a, b in pairwise(steps))
+    kit = search.best(steps[0].cents - 1)
+    assert kit is None or not kit.choice.recipes
+
+
+def test_why_not_gives_a_reason_for_everything_left_out(search: Search) -> None:
+    kit = search.best(200_000)
+    assert kit is not None
+    found = {one.key: one.why for one in why_not(search, kit, 200_000, lambda amount: f"{amount:.2f}")}
+    assert set(found) >= {k for k in FEW if k not in kit.choice.bought and search.market.by_key[k].cents is not None}
+    assert all(found.values())
+    poor = why_not(search, kit, kit.cents, lambda amount: f"{amount:.2f}")
+    assert any("costs more than the budget" in one.why or "no longer reaches" in one.why for one in poor)
+
+
+def test_another_character_makes_the_same_shots(search: Search) -> None:
+    kit = search.best(200_000)
+    assert kit is not None
+    for one in others(search, kit, 200_000):
+        assert set(one.kit.choice.recipes) == set(kit.choice.recipes) and one.words
+
+
+def test_phases_begin_with_a_working_shot_and_buy_everything_once(search: Search) -> None:
+    kit = search.best(200_000)
+    assert kit is not None
+    steps = phases(kit, search.cases, search.market, search.master.weights)
+    assert steps[0].shots and sum(step.cents for step in steps) == kit.cents
+    total: dict[str, int] = {}
+    for step in steps:
+        for key, count in step.buy.items():
+            total[key] = total.get(key, 0) + count
+    assert total == dict(kit.choice.bought)
+    assert needed(kit, "half", search.market)["trigger-one"] == 1
+    assert months(steps, 10_000) == [-(-kit.cents // 10_000)] and months(steps, None) == [None]
+
+
+def test_a_stopped_search_says_so() -> None:
+    studio = plain()
+    stopped = best_kit(studio, few(), 2000.0, stop=lambda: True)
+    assert stopped["stopped"] and not stopped["proved"] and not stopped["found"]
+    with pytest.raises(Stopped):
+        Search.of(studio, few(), stop=lambda: True).best(1000)
+
+
+def test_the_answer_as_data_can_be_accepted_and_is_then_planned(search: Search) -> None:
+    studio = plain()
+    told: list[str] = []
+    answer = best_kit(studio, few(), 2000.0, tell=lambda words, so_far: told.append(words))
+    assert answer["found"] and answer["proved"] and answer["cost"] + answer["left"] == pytest.approx(2000)
+    assert answer["frontier"] and answer["why_not"] and told
+    after = apply(studio, accept(answer, 1, studio))
+    bought = {row["key"]: row["count"] for row in answer["buy"] if row["phase"] == 1}
+    assert {one.id: one.quantity for one in after.gear if one.status == "planned"} == bought
+    assert all(one.phase == 1 for one in after.gear if one.status == "planned")
+    assert [plan.shot for plan in after.sets] == ["half"]
+    assert not [m for m in ledger_of(after).lines if m.code == "budget.idle" and m.verdict is Verdict.SHORT]
+    again = apply(after, accept(answer, 1, after))
+    assert [one.quantity for one in again.gear] == [one.quantity for one in after.gear]
+
+
+def test_a_budget_that_makes_nothing_is_said() -> None:
+    answer = best_kit(plain(), few(), 1.0)
+    assert not answer["found"] and answer["proved"] and answer["cost"] == 0
+
+
+def test_an_impossible_shot_says_why() -> None:
+    data = one_portrait()
+    data["shots"][0]["subjects"] = []
+    studio = parse(data)
+    case = case_of(studio, studio.shots[0], market(studio, few()))
+    assert case.impossible.startswith("Say who")
+    no_gear = studio.changed(gear=())
+    shot = parse(one_portrait()).shots[0]
+    assert "Nothing serves as" in case_of(no_gear, shot, market(no_gear, [])).impossible
+
+
+def test_schools_tenancy_and_film_drop_things_with_words() -> None:
+    data = one_portrait()
+    data["brief"] |= {"tenure": "no drilling", "schools": {"background": "paper", "source": "flash"}}
+    studio = parse(data)
+    studio = studio.changed(gear=tuple(g for g in studio.gear if g.kind in ("camera", "lens")))
+    shelf = market(studio, load().all())
+    case = case_of(studio, studio.shots[0], shelf)
+    assert "holes" in case.dropped["wall-hooks-3"] and "school" in case.dropped["cloth-150-black"]
+    film = studio.shots[0].changed(capture="video")
+    filmed = case_of(studio, film, shelf)
+    assert "lights no film" in filmed.dropped["flash-200"] and "flickers" in filmed.dropped["bulb-45"]
+    assert "tripod" in filmed.slots and "tripod" not in case.slots
