@@ -21,6 +21,7 @@ from evrant.store import cluster
 from evrant.store.migrate import migrate
 from evrant.store.repository import Repository, engine_for
 from evrant.web.app import create_app
+from evrant.web.serve import worker as running_worker
 
 CHECKOUT = Path(__file__).parents[1]
 LONG = bool(os.environ.get("EVRANT_LONG"))
@@ -98,3 +99,12 @@ def store(engine: Engine) -> Repository:
                 raise
             time.sleep(0.3)
     return Repository(engine)
+
+
+@pytest.fixture
+def worker(own_cluster: cluster.Cluster, engine: Engine) -> Iterator[None]:
+    """A worker beside the app, on an empty queue."""
+    with engine.begin() as connection:
+        connection.execute(text("TRUNCATE long_job, procrastinate_jobs, procrastinate_workers CASCADE"))
+    with running_worker(own_cluster.url()):
+        yield

@@ -503,3 +503,70 @@ def test_four_hazards_are_seen_mended_and_printed(page: Page, live: Live) -> Non
     expect(page.locator("h1")).to_contain_text("Safety sheet")
     expect(page.locator(".hazard", has_text="Heat and fire")).to_contain_text("too strong for its holder")
     expect(page.locator(".notices")).to_contain_text("licensed electrician")
+
+
+# --- kit ---------------------------------------------------------------------------------------------
+
+
+def test_from_an_empty_kit_to_a_packed_cupboard_and_a_receipt(page: Page, live: Live, worker: None) -> None:
+    """Demo two with only camera, lens and tripod owned → best kit under 450 → frontier → accept phase 1 → a table with
+    two faults, mended → the cupboard packed → a thing marked bought at another price."""
+    page.goto("/")
+    page.get_by_role("button", name="Hands in view").click()
+    page.get_by_label("Steps").get_by_role("link", name="Kit").click()
+    page.get_by_role("link", name="Best kit").click()
+    page.get_by_label("Budget in GBP").fill("plenty")
+    page.get_by_role("button", name="Find the best kit").click()
+    expect(page.locator("#kit-budget-error")).to_contain_text("49.90")
+    expect(page.get_by_label("Budget in GBP")).to_have_value("plenty")
+    page.get_by_label("Budget in GBP").fill("450")
+    page.get_by_role("button", name="Find the best kit").click()
+    expect(page.get_by_role("button", name="Cancel")).to_be_visible()
+    answer = page.locator(".kit-answer[data-done]")
+    expect(answer).to_be_visible(timeout=180_000)
+    expect(answer).to_contain_text("Nothing better exists on offer: proved.")
+    expect(answer.locator(".made").first).to_contain_text("Lesson, waist up")
+    expect(page.locator("svg.frontier")).to_be_visible()
+    steps = page.locator(".frontier-table tbody tr")
+    assert steps.count() >= 1 and "Lesson, waist up" in steps.first.inner_text()
+    page.locator(".thing-card summary", has_text="Flash").first.click()
+    expect(page.locator(".reasons dd", has_text="lights no film").first).to_be_visible()
+
+    page.get_by_role("button", name="Accept phase 1").click()
+    expect(page.get_by_role("heading", name="Shopping and bought")).to_be_visible()
+    first = page.locator(".to-buy").first
+    expect(first.locator(".must-haves")).to_contain_text("at least")
+
+    page.get_by_role("link", name="What you have and plan").click()
+    table = "kind,name,mass [kg],load [kg],packed_length [cm],packed_width [cm],packed_height [cm]\n"
+    faulty = f"{table}stand,Old stand,heavy,4,74,10,10\nlens,Old lens,0.2,3,6,6,6\n"
+    page.get_by_label("A table of gear (CSV)").set_input_files(
+        {"name": "gear.csv", "mimeType": "text/csv", "buffer": faulty.encode()}
+    )
+    page.locator("#gear-status").select_option("owned")
+    page.get_by_role("button", name="Take the table").click()
+    faults = page.locator(".table-faults")
+    expect(faults).to_contain_text("line 2, mass")
+    expect(faults).to_contain_text("line 3, load")
+    mended = faulty.replace("heavy", "1.6").replace("0.2,3,", "0.2,,")
+    page.get_by_label("A table of gear (CSV)").set_input_files(
+        {"name": "gear.csv", "mimeType": "text/csv", "buffer": mended.encode()}
+    )
+    page.get_by_role("button", name="Take the table").click()
+    expect(page.locator("#card-gear-old-stand")).to_be_visible()
+
+    page.get_by_label("Steps").get_by_role("link", name="Stow").click()
+    expect(page.locator("svg.place")).to_be_visible()
+    expect(page.locator(".place-list")).to_contain_text("Old stand")
+    assert page.locator("svg.place .box, svg.place .fragile").count() >= 8
+
+    page.get_by_label("Steps").get_by_role("link", name="Kit").click()
+    page.get_by_role("link", name="Shopping and bought").click()
+    panel = page.locator(".to-buy", has_text="LED panel").first
+    panel.get_by_label("paid").fill("131.50")
+    panel.get_by_role("button", name="Bought").click()
+    row = page.locator(".bought-row", has_text="LED panel").first
+    expect(row).to_contain_text("131.50 GBP")
+    row.locator("summary").first.click()
+    expect(row).to_contain_text("11.50 GBP more than planned")
+    expect(page.locator(".sums")).to_contain_text("131.50 GBP")

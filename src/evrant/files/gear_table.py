@@ -114,7 +114,8 @@ def _cell(item: Item, column: Column) -> Any:
         factor = LENGTHS.get(column.unit) or MASSES.get(column.unit) or 1.0
         return float(f"{value.value / factor:.9g}")
     if isinstance(value, bool):
-        return "yes" if value else ""
+        usual = type(item).model_fields[column.field].default
+        return "yes" if value else ("no" if usual else "")
     return str(value) if isinstance(value, Decimal) else value
 
 
