@@ -523,7 +523,7 @@ def test_from_an_empty_kit_to_a_packed_cupboard_and_a_receipt(page: Page, live: 
     page.get_by_role("button", name="Find the best kit").click()
     expect(page.get_by_role("button", name="Cancel")).to_be_visible()
     answer = page.locator(".kit-answer[data-done]")
-    expect(answer).to_be_visible(timeout=180_000)
+    expect(answer).to_be_visible(timeout=400_000)
     expect(answer).to_contain_text("Nothing better exists on offer: proved.")
     expect(answer.locator(".made").first).to_contain_text("Lesson, waist up")
     expect(page.locator("svg.frontier")).to_be_visible()

@@ -163,7 +163,7 @@ def test_every_kind_of_the_catalogue_has_figures_to_look_for() -> None:
     data = one_portrait()
     data["gear"] = []
     data["sets"] = []
-    kinds = {}
+    kinds: dict[str, Any] = {}
     for one in load().all():
         kinds.setdefault(one.kind, one)
     studio = parse(data).changed(gear=tuple(one.changed(status="planned") for one in kinds.values()))

@@ -4,6 +4,7 @@ from itertools import pairwise, product
 from typing import Any
 
 import pytest
+from helpers.kits import FEW, few, plain
 from helpers.milp import highs_best
 from helpers.studios import item, one_portrait, parse
 from hypothesis import HealthCheck, given, settings
@@ -21,9 +22,8 @@ from evrant.core.kit.result import accept, best_kit, finished_studio
 from evrant.core.kit.whynot import others, why_not
 from evrant.core.ledger import ledger_of
 from evrant.core.margins import Verdict
-from evrant.core.studio.gear import Item, Part
+from evrant.core.studio.gear import Part
 from evrant.core.studio.shots import Shot
-from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
 
 # --- the choice --------------------------------------------------------------------------------------
@@ -210,23 +210,6 @@ def test_the_cheapest_weights_for_a_mass() -> None:
 
 # --- recipes -----------------------------------------------------------------------------------------
 
-FEW = (
-    "paper-210-grey",
-    "paper-135-grey",
-    "bg-stands-26",
-    "tension-rod-32",
-    "flash-200",
-    "flash-600",
-    "softbox-60-90",
-    "octa-90",
-    "stand-180",
-    "stand-260",
-    "trigger-one",
-    "sandbag-10",
-    "lead-5",
-)
-
-
 DIM = (
     "home-sheet-grey",
     "bg-stands-26",
@@ -244,17 +227,6 @@ DIM = (
     "lead-10",
 )
 """Things for film of which several are too weak, too low or too wide for the teacher's corner."""
-
-
-def few() -> list[Item]:
-    return [found for key in FEW if (found := load().find(key)) is not None]
-
-
-def plain(*kinds: str) -> Studio:
-    """The portrait's room and shot with only camera and lenses owned."""
-    studio = parse(one_portrait())
-    gear = tuple(one.changed(status="owned") for one in studio.gear if one.kind in ("camera", "lens", *kinds))
-    return studio.changed(gear=gear, sets=())
 
 
 @pytest.fixture(scope="module")

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 from conftest import Live
-from core.test_kit import few, plain
+from helpers.kits import few, plain
 from helpers.studios import demo, one_portrait, parse
 from openpyxl import load_workbook
 from sqlalchemy import Engine, text

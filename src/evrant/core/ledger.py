@@ -244,6 +244,11 @@ def ledger_of(studio: Studio) -> Ledger:
     return Ledger(tuple(line for _, line in ranked), by_set, accepted, bool(studio.sets))
 
 
+def lines_of_set(studio: Studio, plan: SetPlan) -> tuple[Margin, ...]:
+    """The lines of one set alone, without those of the studio as a whole."""
+    return tuple(line for _, line in _of_set(studio, plan))
+
+
 def _of_set(studio: Studio, plan: SetPlan) -> tuple[_Ranked, ...]:
     scene = scene_of(studio, plan)
     if scene is None:

@@ -21,11 +21,12 @@ from evrant.core.arrange.search import Result, arrange
 from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
 from evrant.core.kit.market import Good, Market
 from evrant.core.kit.unit import NEAR, Bench, Spot, Units, facing_beams, ideal, returned
-from evrant.core.ledger import ledger_of
+from evrant.core.ledger import lines_of_set
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import plain
 from evrant.core.scene import Scene
 from evrant.core.studio.gear import Item, Part
+from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.studio import Studio
 
@@ -205,41 +206,54 @@ class Checker:
         """Lenses that fit the room with no background of the market, before anything is chosen; what is on offer
         is left out where an owned lens serves."""
         slots = case.slots
-        grounds = {key for slot in ("backdrop", "holder") if slot in slots for key in slots[slot].keys} - {NOTHING}
-        still = {
-            slot: slots[slot].keys[0] for slot in ("body", "tripod", "table") if slot in slots and slots[slot].keys
+        still: dict[str, str] = {
+            slot: slots[slot].keys[0] for slot in STILL if slot != "lens" and slot in slots and slots[slot].keys
         }
         never = {clause.never for clause in case.clauses}
         found: list[Clause] = []
         owned = [key for key in slots["lens"].keys if self.market.by_key[key].owned]
-        offered = [key for key in slots["lens"].keys if key not in owned]
         serving = ""
-        for key in (*owned, *offered):
+        for key in sorted(slots["lens"].keys, key=lambda key: key not in owned):
             lens = ("lens", key)
             if any(lens in one and one <= {("body", still["body"]), lens} for one in never):
                 continue
-            if serving and key in offered:
+            if serving and key in owned:
+                continue
+            if serving:
                 words = f"the {self.market.by_key[serving].item.called} you have frames it"
                 found.append(Clause(frozenset({lens}), words))
                 continue
-            why = self._no_room(case, still | {"lens": key}, grounds)
+            why = self._no_room(case, still | {"lens": key})
             if why:
                 found.append(Clause(frozenset({lens}), why))
             elif key in owned:
-                serving = serving or key
+                serving = key
         return found
 
-    def _no_room(self, case: Case, part: Mapping[str, str], grounds: set[str]) -> str:
-        """Why a lens fits the room with no background at all, or nothing when it fits with one."""
-        items = (*self._gear(part), *(self.market.by_key[key].item.changed(status="owned") for key in sorted(grounds)))
-        kit = self.studio.changed(gear=items, sets=())
-        offer = Offer(gaps=GAPS, near=(1.0,), wide=(0.0,), geared={}, bare=not grounds)
-        self.searches += 1
-        result = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
-        if result.fits:
-            return ""
-        miss = result.nearest.judged.short if result.nearest else ()
-        return miss[0].sentence if miss else result.missing or "it does not fit the room"
+    def _no_room(self, case: Case, part: dict[str, str]) -> str:
+        """Why a lens fits the room with none of the backgrounds, each on an ideal holder, narrowest first; nothing
+        when it fits with one."""
+        grounds = (
+            [self.market.by_key[key].item for key in case.slots["backdrop"].keys if key != NOTHING]
+            if ("backdrop" in case.slots)
+            else []
+        )
+        bare = "backdrop" not in case.slots or NOTHING in case.slots["backdrop"].keys
+        held = next((good.item for good in self.market.of("holder")), None)
+        options = [None] if bare else []
+        widths = {item.id: value(getattr(item, "width", None)) or 0.0 for item in grounds}
+        why = "no background goes with it"
+        for ground in [*options, *sorted(grounds, key=lambda item: widths[item.id])]:
+            more = () if ground is None or held is None else (ground.changed(status="owned"), ideal(held))
+            kit = self.studio.changed(gear=(*self._gear(part), *more), sets=())
+            offer = Offer(gaps=GAPS, near=(1.0,), wide=(0.0,), geared={}, bare=not more)
+            self.searches += 1
+            result = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
+            if result.fits:
+                return ""
+            miss = result.nearest.judged.short if result.nearest else ()
+            why = miss[0].sentence if miss else result.missing or why
+        return why
 
     def learnt(self) -> list[tuple[str, Clause]]:
         """Clauses found besides the one asked for, to be taken over once."""
@@ -358,7 +372,7 @@ class Checker:
         plan = plan.changed(id=f"{case.id[:40]}-kit", name=f"{case.shot.name}, planned"[:80])
         kit = self.studio.changed(gear=(*self._gear(recipe), *self._shelf(True)), sets=(plan,))
         self.ledger_runs += 1
-        lines = [line for line in ledger_of(kit).of_set(plan.id) if line.code.startswith(JUDGED)]
+        lines = [line for line in lines_of_set(kit, plan) if line.code.startswith(JUDGED)]
         lines = [line for line in lines if line.code not in NOT_GEAR]
         faults = [line for line in lines if line.verdict is Verdict.SHORT]
         if faults:

@@ -122,9 +122,13 @@ class Units:
             pair = frozenset({(f"{name}.head", head), (f"{name}.modifier", modifier)})
             if pair in never:
                 continue
-            faults = [self._lit(case, name, head, modifier, bench, near) for near in bench.near]
-            if all(faults):
-                found.append(Clause(pair | frozenset(rest.items()), faults[0] or ""))
+            why = ""
+            for near in bench.near:
+                why = self._lit(case, name, head, modifier, bench, near) or ""
+                if not why:
+                    break
+            if why:
+                found.append(Clause(pair | frozenset(rest.items()), why))
         return found
 
     def weights(
@@ -216,7 +220,7 @@ def _unlit(
 ) -> Margin | None:
     """The first line of exposure a light fails at a distance, by more than places differ."""
     back = bench.returned.get(near, 0.0)
-    with fresh():
+    with plain():
         for line in exposure.margins(_with_light(bench.scene, case, name, place, gear, near)):
             if line.margin is None:
                 continue
@@ -270,6 +274,7 @@ def ideal(item: Item) -> Item:
         return item.changed(**fields)
     if isinstance(item, Holder):
         return item.changed(
+            status="owned",
             system="two stands and crossbar",
             min_height=tiny,
             max_height=GEAR_LENGTH.figure(6.0),

@@ -1,11 +1,12 @@
 """Why a thing is not in the plan, and what a plan of another character would be."""
 
+import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from evrant.core.kit.case import NOTHING, Case
 from evrant.core.kit.market import Good
-from evrant.core.kit.optimum import Kit, Search
+from evrant.core.kit.optimum import Kit, Search, Stopped
 from evrant.core.studio.gear import Backdrop, Flash, Holder, Item
 
 Money = Callable[[float], str]
@@ -104,15 +105,16 @@ class Other:
     kit: Kit
 
 
-def others(search: Search, kit: Kit, budget: int | None) -> list[Other]:
-    """Plans that make the same shots with another kind of light, background or holder."""
+LOOKED = 8.0
+"""How long one other character is looked for [s]: it is an offer, not a proof."""
+
+
+def others(search: Search, kit: Kit, budget: int | None, seconds: float = LOOKED) -> list[Other]:
+    """Plans that make the same shots with another kind of light, background or holder; each looked for so long."""
     worth = sum(search.master.weights[key] for key in kit.choice.recipes)
     found: list[Other] = []
     for trait in TRAITS:
-        mine = {
-            trait(search.market.by_key[k].item) for r in kit.choice.recipes.values() for k in r.values() if k != NOTHING
-        }
-        mine -= {""}
+        mine = _traits(search, kit, trait)
         ban = [
             frozenset({(case.id, slot.name, key)})
             for case in search.master.cases
@@ -120,16 +122,33 @@ def others(search: Search, kit: Kit, budget: int | None) -> list[Other]:
             for key in slot.keys
             if key != NOTHING and trait(search.market.by_key[key].item) in mine
         ]
-        other = search.best(budget, least=worth, ban=ban) if ban else None
+        other = _within(search, seconds, budget, worth, ban) if ban else None
         if other is None or other.cents > kit.cents * 2 + 1:
             continue
-        theirs = {
-            trait(search.market.by_key[k].item)
-            for r in other.choice.recipes.values()
-            for k in r.values()
-            if k != NOTHING
-        }
-        words = f"{', '.join(sorted(theirs - {''})) or 'the bare wall'} instead of {', '.join(sorted(mine))}"
+        theirs = sorted(_traits(search, other, trait))
+        words = f"{', '.join(theirs) or 'the bare wall'} instead of {', '.join(sorted(mine))}"
         if all(words != one.words for one in found):
             found.append(Other(words, other))
     return found
+
+
+def _traits(search: Search, kit: Kit, trait: Trait) -> set[str]:
+    """The character of a plan in one respect."""
+    keys = {key for recipe in kit.choice.recipes.values() for key in recipe.values() if key != NOTHING}
+    return {trait(search.market.by_key[key].item) for key in keys} - {""}
+
+
+def _within(
+    search: Search, seconds: float, budget: int | None, worth: int, ban: list[frozenset[tuple[str, str, str]]]
+) -> Kit | None:
+    """The best kit without some things, looked for only so long; raises Stopped when the person stops it."""
+    end, asked = time.monotonic() + seconds, search.stop
+    search.stop = lambda: asked() or time.monotonic() > end
+    try:
+        return search.best(budget, least=worth, ban=ban)
+    except Stopped:
+        if asked():
+            raise
+        return None
+    finally:
+        search.stop = asked
