@@ -116,9 +116,7 @@ def _margins(lines: list[Margin], uses: list[tuple[SetPlan, str]], code: str) ->
 def _flash(item: Flash, spare: list[float], say: Say) -> Iterable[MustHave]:
     if item.guide_number is not None:
         need = item.guide_number.value * 2 ** (-max(min(spare), 0.0) / 2) if spare else item.guide_number.value
-        yield MustHave(
-            f"guide number at least {say.length(math.ceil(need))} at ISO 100", "meter full power at one metre"
-        )
+        yield MustHave(f"guide number at least {_guide(need, say)} at ISO 100", "meter full power at one metre")
     elif item.energy is not None:
         yield MustHave(f"about {item.energy.value:.0f} Ws")
     if item.lowest_power:
@@ -128,6 +126,11 @@ def _flash(item: Flash, spare: list[float], say: Say) -> Iterable[MustHave]:
     if item.front:
         yield MustHave(f"takes modifiers by {item.front}")
     yield MustHave("fired by radio" + (", receiver built in" if item.receiver else ""), "fire it from the far corner")
+
+
+def _guide(metres: float, say: Say) -> str:
+    """A guide number in whole metres or feet, never less than is needed."""
+    return f"{math.ceil(metres)} m" if say.units == "metric" else f"{math.ceil(metres / 0.3048)} ft"
 
 
 def _lamp(item: Lamp, spare: list[float]) -> Iterable[MustHave]:

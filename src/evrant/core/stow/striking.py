@@ -41,16 +41,20 @@ def striking(scene: Scene) -> list[Task]:
     return [first, *(Task(_undone(task.words), task.minutes * 0.6) for task in reversed(tasks))]
 
 
+UNDONE = (
+    ("Stand up", "Fold"),
+    ("Put ", "Take off "),
+    ("Hang", "Take down"),
+    ("Lay", "Roll up"),
+    ("Set up", "Put away"),
+)
+
+
 def _undone(words: str) -> str:
-    for up, down in (
-        ("Stand up", "Fold"),
-        ("Put ", "Take off "),
-        ("Hang", "Take down"),
-        ("Lay", "Roll up"),
-        ("Set", "Put away"),
-    ):
+    """A step the other way round."""
+    for up, down in UNDONE:
         if words.startswith(up):
-            return (down + words[len(up) :]).replace("Take off the ", "Take down the ", 1)
+            return (down + words[len(up) :]).removesuffix(" on it")
     return words
 
 
