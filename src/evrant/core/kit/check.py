@@ -173,7 +173,17 @@ class Checker:
         self._wrong(case, name, bench, rest)
         self._weighed(case, name, recipe.get(f"{name}.support", NOTHING), bench)
         good = self.units.serves(case, recipe, name, bench)
+        if not good:
+            self._hopeless(case, recipe, name, bench)
         return good or self.units.fault(case, recipe, name, bench) or NEAR
+
+    def _hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> None:
+        """Once for each stand of a light: all its heads and modifiers that serve at no distance on it."""
+        slots = ("lens", "tripod", "table", f"{name}.support")
+        key = (case.id, name, "hopeless", tuple(self._look(recipe[slot]) for slot in slots if slot in recipe))
+        if key not in self.tried:
+            self.tried.add(key)
+            self.found += [(case.id, clause) for clause in self.units.hopeless(case, recipe, name, bench)]
 
     def _returned(self, case: Case, recipe: Recipe, name: str, opened: Scene, stands: Scene) -> Mapping[Spot, float]:
         """What the room adds at each distance, found once for each light of a shot."""

@@ -149,6 +149,34 @@ class Units:
             if mass:
                 yield whole, mass
 
+    def hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> list[Clause]:
+        """Every head with every modifier that serves at no distance on a recipe's stand: where the modifier fits by
+        its size, the light is wrong. Looked for once one of them has failed."""
+        still = {
+            slot: recipe[slot] for slot in ("body", "lens", "tripod", "table", f"{name}.support") if slot in recipe
+        }
+        never = {clause.never for clause in case.clauses}
+        spared: frozenset[Ideal] = frozenset({"head"})
+        some_head = recipe[f"{name}.head"]
+        found = []
+        for modifier in case.slots[f"{name}.modifier"].keys:
+            made = still | {f"{name}.head": some_head, f"{name}.modifier": modifier}
+            place, gear = self._made(made, name, spared)
+            words = [self._first_short(case, name, place, gear, bench, near, spared) for near in bench.near]
+            near = [one for one, why in zip(bench.near, words, strict=True) if why is None]
+            for head in case.slots[f"{name}.head"].keys:
+                pair = frozenset({(f"{name}.head", head), (f"{name}.modifier", modifier)})
+                if pair in never:
+                    continue
+                why = next((why for why in words if why), "") if not near else ""
+                for one in near:
+                    why = self._lit(case, name, head, modifier, bench, one) or ""
+                    if not why:
+                        break
+                if why:
+                    found.append(Clause(pair | frozenset(still.items()), why))
+        return found
+
     def _look(self, key: str) -> str:
         return "" if key == NOTHING else self.market.by_key[key].look
 
