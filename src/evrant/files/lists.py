@@ -12,7 +12,7 @@ from evrant.core.studio.studio import Studio
 from evrant.core.wiring.floor import need_of
 from evrant.core.wiring.loads import head_watts
 
-SHOPPING = ["phase", "kind", "what to look for", "count", "price each", "price", "currency", "condition"]
+SHOPPING = ["phase", "kind", "name", "count", "price each", "price", "currency", "condition"]
 
 
 def shopping_rows(studio: Studio) -> list[list[object]]:

@@ -88,3 +88,8 @@ class LongJobRow(Base):
         UniqueConstraint("owner", "key"),
         Index("ix_long_job_owner_studio_kind", "owner", "studio", "kind", "at"),
     )
+
+
+def ours(name: str | None, kind: str, parents: object) -> bool:
+    """Whether a thing found in the database is the app's own: tables of the task queue belong to its package."""
+    return not (kind == "table" and (name or "").startswith("procrastinate_"))

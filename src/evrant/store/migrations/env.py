@@ -2,15 +2,9 @@
 
 from alembic import context
 
-from evrant.store.tables import Base
+from evrant.store.tables import Base, ours
 
 connection = context.config.attributes["connection"]
-
-
-def ours(name: str | None, kind: str, parents: object) -> bool:
-    """Tables of the task queue belong to its own package."""
-    return not (kind == "table" and (name or "").startswith("procrastinate_"))
-
 
 context.configure(connection=connection, target_metadata=Base.metadata, compare_type=True, include_name=ours)
 with context.begin_transaction():
