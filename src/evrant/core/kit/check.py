@@ -68,6 +68,10 @@ NOT_GEAR = frozenset(
 batteries are counted by themselves."""
 
 
+COUNTED = frozenset({"parts", "leads", "holes"})
+"""Units of lines that only count: none of them is a close call."""
+
+
 @dataclass(frozen=True)
 class Besides:
     """Weights or leads one unit of a set needs: how many of what, and for which slots."""
@@ -388,7 +392,8 @@ class Checker:
         if faults:
             return faults
         besides = tuple(self._needs(recipe, plan))
-        worst = min((line for line in lines if line.margin is not None), key=Margin.order, default=None)
+        measured = [line for line in lines if line.margin is not None and line.unit not in COUNTED]
+        worst = min(measured, key=Margin.order, default=None)
         unknown = tuple(line.sentence for line in lines if line.verdict is Verdict.UNKNOWN)
         return Pass(plan, besides, worst, unknown)
 

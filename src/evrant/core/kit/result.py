@@ -269,7 +269,8 @@ def accept(answer: Best, phase: int, studio: Studio) -> Several:
             item = row["item"] | {"status": "planned", "quantity": count, "phase": phase}
             edits.append(Add(list="gear", item=item))
         elif held.status != "owned":
-            fields = {"status": "planned", "phase": phase, "quantity": count}
+            more = max(count, held.quantity) if held.status == "planned" else count
+            fields = {"status": "planned", "phase": phase, "quantity": more}
             edits.append(SetFields(target=f"gear/{held.id}", fields=fields))
     taken = {plan.id for plan in studio.sets}
     for shot in answer["shots"]:
