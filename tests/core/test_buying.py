@@ -217,6 +217,15 @@ def test_cotton_gloves_for_what_shows_every_finger() -> None:
     assert "cotton gloves" in found
 
 
+def test_rolls_without_a_place_ask_for_hooks() -> None:
+    data = one_portrait()
+    item(data, "paper").update(packed_length=2.75, packed_width=0.08, packed_height=0.08, stowed="upright")
+    found = {one.word: one for one in parts_wanted(parse(data), load().all())}
+    assert found["screw hooks"].lacks == 1 and "finds no place upright" in found["screw hooks"].why
+    item(data, "paper").update(packed_length=1.4)
+    assert "screw hooks" not in {one.word for one in parts_wanted(parse(data), load().all())}
+
+
 def test_parts_of_the_demo_name_their_set() -> None:
     studio = demo()
     found = parts_wanted(studio, load().all())

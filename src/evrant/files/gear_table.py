@@ -11,11 +11,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from functools import cache
-from types import UnionType
-from typing import Annotated, Any, Literal, Union, get_args, get_origin
+from typing import Any, Literal, get_args, get_origin
 
 from pydantic import TypeAdapter, ValidationError
 
+from evrant.core.annotations import flattened
 from evrant.core.quantity import Figure, Quantity
 from evrant.core.studio.gear import KINDS, Item
 from evrant.files.document import Fault, Refused, plain_message
@@ -58,7 +58,7 @@ def columns(kind: str) -> tuple[Column, ...]:
 
 
 def _column(name: str, title: str, annotation: Any, metadata: tuple[Any, ...]) -> Column:
-    kinds, more = _flat(annotation)
+    kinds, more = flattened(annotation)
     quantity = next((one for one in (*metadata, *more) if isinstance(one, Quantity)), None)
     if quantity is not None:
         unit = SHOWN_AS.get(quantity.show, quantity.show)
@@ -71,22 +71,6 @@ def _column(name: str, title: str, annotation: Any, metadata: tuple[Any, ...]) -
         if python in kinds:
             return Column(name, title, what)  # type: ignore[arg-type]
     return Column(name, title, "text")
-
-
-def _flat(annotation: Any) -> tuple[list[Any], list[Any]]:
-    origin = get_origin(annotation)
-    if origin is Annotated:
-        inner, *metadata = get_args(annotation)
-        kinds, more = _flat(inner)
-        return kinds, [*metadata, *more]
-    if origin in (Union, UnionType):
-        kinds, found = [], []
-        for part in get_args(annotation):
-            one, more = _flat(part)
-            kinds += one
-            found += more
-        return kinds, found
-    return [annotation], []
 
 
 # --- out ---------------------------------------------------------------------------------------------

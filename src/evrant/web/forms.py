@@ -10,9 +10,9 @@ from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 from functools import cache
-from types import UnionType
-from typing import Annotated, Any, Literal, Union, get_args, get_origin
+from typing import Any, Literal, get_args, get_origin
 
+from evrant.core.annotations import flattened
 from evrant.core.base import Model, Note
 from evrant.core.quantity import ORIGINS, Figure, Quantity
 from evrant.core.studio.shots import Subject
@@ -76,7 +76,7 @@ def specs(cls: type[Model]) -> tuple[Spec, ...]:
 
 
 def _spec(name: str, info: Any) -> Spec | None:
-    kinds, metadata = _flat(info.annotation)
+    kinds, metadata = flattened(info.annotation)
     metadata = [*metadata, *info.metadata]
     extra = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
     optional = type(None) in kinds
@@ -117,23 +117,6 @@ def _spec(name: str, info: Any) -> Spec | None:
             show="day" if plain.show == "day" else "words",
         )
     return None
-
-
-def _flat(annotation: Any) -> tuple[list[Any], list[Any]]:
-    """The types inside unions and Annotated, with the metadata found on the way."""
-    origin = get_origin(annotation)
-    if origin is Annotated:
-        inner, *metadata = get_args(annotation)
-        kinds, more = _flat(inner)
-        return kinds, [*metadata, *more]
-    if origin in (Union, UnionType):
-        kinds, metadata = [], []
-        for part in get_args(annotation):
-            k, m = _flat(part)
-            kinds += k
-            metadata += m
-        return kinds, metadata
-    return [annotation], []
 
 
 def field_id(target: str, name: str) -> str:

@@ -12,6 +12,8 @@ from evrant.core.ledger import ledger_of
 from evrant.core.margins import Margin, Verdict
 from evrant.core.rules.wiring import fed
 from evrant.core.scene import Scene, scene_of
+from evrant.core.stow.packing import pack
+from evrant.core.stow.pieces import pieces_of, spaces_of
 from evrant.core.studio.gear import Backdrop, Flash, Item, Lamp, Lead, Part
 from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio
@@ -52,6 +54,7 @@ def parts_wanted(studio: Studio, library: Sequence[Item]) -> list[PartWanted]:
         *_batteries(scenes, hand, library),
         *_background(studio, scenes, hand, library),
         *_gloves(studio, scenes, hand, library),
+        *_hooks(studio, hand, library),
     ]
     return sorted(found, key=lambda one: (one.lacks == 0, one.word))
 
@@ -246,3 +249,18 @@ def _gloves(
     elif hot:
         words = "Filament lamps burn fingers when they are moved: leather gloves. Common practice, no source."
         yield PartWanted("gloves", 1, _count(own), words, None)
+
+
+def _hooks(studio: Studio, hand: Sequence[Item], library: Sequence[Item]) -> Iterable[PartWanted]:
+    """Hooks for rolls that find no place: two a roll, on a wall of their own."""
+    spaces = spaces_of(studio.room.places)
+    if not spaces or studio.brief.schools.standing == "leave it standing":
+        return
+    found = pack(pieces_of(studio.gear), spaces)
+    rolls = [one.piece.name for one in found.left if one.piece.stowed == "upright"]
+    if rolls:
+        own = [item for item in hand if isinstance(item, Part) and "screw hooks" in item.name.lower()]
+        words = f"{rolls[0]} finds no place upright; hung on two hooks along a wall it lies out of the way."
+        if studio.brief.tenure == "no drilling":
+            words += " Here nothing may be drilled: ask first, or leave it standing in a corner."
+        yield PartWanted("screw hooks", math.ceil(len(rolls) / 2), _count(own), words, _named(library, "screw hooks"))
