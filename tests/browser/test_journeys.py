@@ -289,7 +289,14 @@ def test_pointing_at_a_line_lights_up_its_place(page: Page, live: Live) -> None:
     line = page.locator(".line", has_text="boxed-in pipe")
     line.hover()
     expect(page.locator("#plan-sets-kneeling-a-lights-key")).to_have_class(re.compile(r"\blit\b"))
-    page.locator("#view-plan .conflict-mark").first.hover()
+    mark = page.locator("#view-plan .conflict-mark").first
+    for _ in range(20):
+        # What loads late may redraw the sheet under the pointer: it is moved there anew, as a hand would.
+        page.mouse.move(2, 2)
+        mark.hover()
+        page.wait_for_timeout(300)
+        if page.locator(".line.lit").count():
+            break
     expect(page.locator(".line.lit")).not_to_have_count(0)
 
 
