@@ -22,6 +22,7 @@ from evrant.core.kit.result import accept, best_kit, finished_studio
 from evrant.core.kit.whynot import others, why_not
 from evrant.core.ledger import ledger_of
 from evrant.core.margins import Verdict
+from evrant.core.quantity import GEAR_LENGTH
 from evrant.core.studio.gear import Part
 from evrant.core.studio.shots import Shot
 from evrant.demo import demo_studio
@@ -313,6 +314,20 @@ def test_equal_things_share_one_check(search: Search) -> None:
     again = checker.check(search.cases[0], recipe)
     assert isinstance(first, Pass) and isinstance(again, Pass) and again.plan == first.plan
     assert (checker.ledger_runs, checker.searches) == (runs, looks)
+
+
+def test_a_lead_that_is_owned_is_taken_before_one_is_bought() -> None:
+    """The head's own cord of a metre does not reach: five metres are bought, unless ten are there already."""
+    short = [one.changed(cord=GEAR_LENGTH.figure(1.0)) if one.kind == "flash" else one for one in few()]
+    bought = Search.of(plain(), short).best(200_000)
+    assert bought is not None and bought.choice.bought.get("lead-5") == 1
+    long = load().find("lead-10")
+    assert long is not None
+    studio = plain()
+    studio = studio.changed(gear=(*studio.gear, long.changed(status="owned", id="mine")))
+    kit = Search.of(studio, short).best(200_000)
+    assert kit is not None and "lead-5" not in kit.choice.bought
+    assert [light.lead for light in kit.passes["half"].plan.lights] == ["mine"]
 
 
 def test_frontier_rises_and_ends_where_nothing_is_bought(search: Search) -> None:

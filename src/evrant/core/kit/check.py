@@ -25,7 +25,7 @@ from evrant.core.ledger import lines_of_set
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import plain
 from evrant.core.scene import Scene
-from evrant.core.studio.gear import Item, Part
+from evrant.core.studio.gear import Item, Lead, Part
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.studio import Studio
@@ -334,6 +334,10 @@ class Checker:
             if isinstance(made, Pass):
                 return made
             fault += made
+        if fault and miss is not None:
+            # Where it was placed the ledger refused it; elsewhere the rest of the set was in the way: all had a part.
+            whole = {slot: key for slot, key in recipe.items() if not _is_small(slot)}
+            return Fail(Clause(frozenset(whole.items()), fault[0].sentence))
         if fault or miss is None:
             return Fail(self._blamed(case, recipe, fault))
         return Fail(self._smallest(case, recipe, miss, near))
@@ -360,7 +364,7 @@ class Checker:
                 geared=_geared(case, part),
                 bare=bare,
             )
-            kit = self.studio.changed(gear=(*gear, *self._shelf(True)), sets=())
+            kit = self.studio.changed(gear=(*gear, *self._shelf()), sets=())
             found = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
             self.geometry[key] = found
         return self.geometry[key]
@@ -372,19 +376,36 @@ class Checker:
         for key in order:
             yield self.market.by_key[key].item.changed(status="owned", quantity=counts[key])
 
-    def _shelf(self, whole: bool) -> Iterable[Item]:
-        """Leads at hand: those owned, or all there are, several of each."""
+    def _shelf(self) -> Iterable[Item]:
+        """Leads at hand: all there are, several of each."""
         for good in self.market.of("lead"):
-            if good.owned or whole:
-                count = good.owned if not whole else 6
-                yield good.item.changed(status="owned", quantity=count)
+            yield good.item.changed(status="owned", quantity=6)
+
+    def _own_leads(self, plan: SetPlan) -> SetPlan:
+        """The set with leads that are owned in place of those to be bought, where one is as long and is left."""
+        left = {good.key: good.owned for good in self.market.of("lead") if good.owned}
+        lights = []
+        for light in plan.lights:
+            wish = self._length(light.lead)
+            own = [key for key in left if left[key] and wish is not None and (self._length(key) or 0.0) >= wish]
+            best = min(own, key=lambda key: self._length(key) or 0.0, default=None)
+            if best is not None:
+                left[best] -= 1
+                light = light.changed(lead=best)
+            lights.append(light)
+        return plan.changed(lights=tuple(lights))
+
+    def _length(self, key: str | None) -> float | None:
+        item = self.market.by_key[key].item if key else None
+        return item.length.value if isinstance(item, Lead) and item.length and not item.drum else None
 
     # --- ledger ---
 
     def _through_ledger(self, case: Case, recipe: Recipe, plan: SetPlan) -> Pass | list[Margin]:
         """What the ledger says of a recipe where it was placed; Short lines gear can change are faults."""
+        plan = self._own_leads(_renamed(plan, case, recipe))
         plan = plan.changed(id=f"{case.id[:40]}-kit", name=f"{case.shot.name}, planned"[:80])
-        kit = self.studio.changed(gear=(*self._gear(recipe), *self._shelf(True)), sets=(plan,))
+        kit = self.studio.changed(gear=(*self._gear(recipe), *self._shelf()), sets=(plan,))
         self.ledger_runs += 1
         lines = [line for line in lines_of_set(kit, plan) if line.code.startswith(JUDGED)]
         lines = [line for line in lines if line.code not in NOT_GEAR]
