@@ -575,5 +575,5 @@ def test_from_an_empty_kit_to_a_packed_cupboard_and_a_receipt(page: Page, live: 
     row = page.locator(".bought-row", has_text="LED panel").first
     expect(row).to_contain_text("131.50 GBP")
     row.locator("summary").first.click()
-    expect(row).to_contain_text("11.50 GBP more than planned")
+    expect(row).to_contain_text("108.50 GBP less than planned")
     expect(page.locator(".sums")).to_contain_text("131.50 GBP")
