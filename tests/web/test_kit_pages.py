@@ -87,6 +87,18 @@ def test_the_answer_is_shown_and_a_phase_accepted(live: Live, jobs: Jobs) -> Non
     assert gone.status_code == 422
 
 
+def test_a_search_cancelled_before_anything_was_found_claims_nothing(live: Live, jobs: Jobs) -> None:
+    studio = plain()
+    base = made(live, studio)
+    job = ask_for_kit(jobs, base.rpartition("/")[2], studio, 900.0)
+    assert jobs.begin(job) is not None
+    stopped = best_kit(studio, few(), 900.0, stop=lambda: True)
+    assert jobs.finish(job, State.CANCELLED, dict(stopped))
+    page = live.client.get(f"{base}/best").text
+    assert "Nothing that works was found by then." in page
+    assert "No shot can be made" not in page and "Not made" not in page
+
+
 def test_asking_queues_once_and_a_bad_sum_answers_at_its_field(live: Live, jobs: Jobs) -> None:
     base = made(live, plain())
     for sum_, words in (("much", "49.90"), ("0", "above zero"), ("-4", "49.90"), ("", "49.90"), ("NaN", "49.90")):
