@@ -15,6 +15,7 @@ from evrant.core.kit.parts import parts_wanted
 from evrant.core.kit.shopping import last_day, reminders, shopping
 from evrant.core.ledger import ledger_of
 from evrant.core.margins import Verdict
+from evrant.core.rules.budget import used
 from evrant.core.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.tables.money import converted
@@ -31,6 +32,14 @@ def with_shop(**terms: Any) -> dict[str, Any]:
 
 
 GOODS = Decimal(39 + 90 + 215 + 38 + 49 + 48)
+
+
+def test_joints_and_leads_of_a_set_are_never_called_unused() -> None:
+    data = one_portrait()
+    data["gear"].append({"kind": "lead", "id": "lead", "name": "lead", "length": 5.0, "price": "11"})
+    data["gear"].append({"kind": "part", "id": "joint", "name": "joint", "use": "adapter", "price": "9"})
+    data["sets"][0]["lights"][0] |= {"lead": "lead", "joint": "joint"}
+    assert {"lead", "joint", "head", "paper"} <= used(parse(data))
 
 
 def test_delivery_counts_until_it_is_free_and_tax_is_added_where_it_is() -> None:

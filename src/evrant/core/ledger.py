@@ -43,7 +43,7 @@ from evrant.core.rules import (
 )
 from evrant.core.rules.rule import Propose, Reads, SetRule, StudioRule
 from evrant.core.scene import Scene, scene_of
-from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.sets import SetPlan, used_by
 from evrant.core.studio.studio import Studio
 
 EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "set", "gear"})
@@ -300,13 +300,3 @@ def _parts(studio: Studio, scene: Scene, rule: SetRule | None = None) -> tuple[A
     elif "gear" in reads:
         parts += [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
     return tuple(parts)
-
-
-def used_by(plan: SetPlan) -> list[str]:
-    """Ids of gear a set refers to, in a fixed order."""
-    keys = [plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop, plan.background.holder]
-    for light in plan.lights:
-        keys += [light.head, light.modifier, light.gel, light.support, light.joint, light.ring]
-        keys += [light.lead, light.lead_on]
-    keys += [prop.item for prop in plan.props]
-    return [key for key in keys if key]

@@ -82,7 +82,7 @@ def best_kit(
     try:
         kit = search.best(cents)
         if kit is None or not kit.choice.recipes:
-            answer["proved"] = kit is None or kit.choice.proved
+            answer["proved"] = kit is not None and kit.choice.proved
             return _with_stats(answer, search)
         _fill(answer, search, studio, kit, budget)
         tell("The best kit is found; now what more money would do", _with_stats(answer, search))

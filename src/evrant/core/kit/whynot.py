@@ -57,6 +57,8 @@ def _forced(search: Search, kit: Kit, good: Good, budget: int | None, money: Mon
     with_it = search.master.solve(budget, force={good.key: 1}, seconds=5.0)
     if with_it is None:
         return "the budget does not reach for it and a picture"
+    if not with_it.proved:
+        return "whether a plan with it would be as good was not settled in its time"
     if with_it.value < kit.value:
         lost = [
             case.shot.name for case in search.cases if case.id in kit.choice.recipes and case.id not in with_it.recipes

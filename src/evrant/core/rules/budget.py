@@ -9,6 +9,7 @@ from evrant.core.kit.costs import orders, planned, spent, to_spend
 from evrant.core.margins import Basis, Margin, judge, unknown
 from evrant.core.rules.rule import Proposal
 from evrant.core.scene import Scene
+from evrant.core.studio.sets import used_by
 from evrant.core.studio.studio import Studio
 from evrant.core.words import Say
 
@@ -26,19 +27,7 @@ def total(studio: Studio) -> Decimal:
 
 def used(studio: Studio) -> frozenset[str]:
     """Ids of items that some set uses."""
-    found: set[str | None] = set()
-    for plan in studio.sets:
-        found |= {
-            plan.camera.body,
-            plan.camera.lens,
-            plan.camera.support,
-            plan.background.backdrop,
-            plan.background.holder,
-        }
-        for light in plan.lights:
-            found |= {light.head, light.modifier, light.gel, light.support}
-        found |= {prop.item for prop in plan.props}
-    return frozenset(key for key in found if key)
+    return frozenset(key for plan in studio.sets for key in used_by(plan))
 
 
 def margins(studio: Studio) -> Iterable[Margin]:

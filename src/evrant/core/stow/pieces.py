@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from evrant.core.studio.gear import Item, Stowed
 from evrant.core.studio.room import HANGING, Place, PlaceKind, value
-from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.sets import SetPlan, used_by
 from evrant.core.studio.studio import Studio
 
 Sides = tuple[float, float, float]
@@ -138,14 +138,8 @@ def uses(sets: Sequence[SetPlan]) -> Counter[str]:
 
 
 def gear_of(plan: SetPlan) -> frozenset[str]:
-    """Ids of everything a set uses."""
-    camera, ground = plan.camera, plan.background
-    found = {camera.body, camera.lens, camera.support, ground.backdrop, ground.holder}
-    for light in plan.lights:
-        found |= {light.head, light.modifier, light.gel, light.support, light.joint, light.ring}
-        found |= {light.lead, light.lead_on}
-    found |= {prop.item for prop in plan.props}
-    return frozenset(key for key in found if key)
+    """Ids of everything a set uses, each once."""
+    return frozenset(used_by(plan))
 
 
 def unmeasured(studio: Studio) -> list[Item]:

@@ -165,3 +165,13 @@ class SetPlan(Model):
     aside: tuple[Aside, ...] = Field((), max_length=20)
     minutes: Minutes | None = Field(None, title="Stands for, in a session (minutes)")
     exposures: Annotated[int, Field(ge=1, le=20_000)] | None = Field(None, title="Pictures taken in a session")
+
+
+def used_by(plan: SetPlan) -> list[str]:
+    """Ids of gear a set refers to, in a fixed order."""
+    keys = [plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop, plan.background.holder]
+    for light in plan.lights:
+        keys += [light.head, light.modifier, light.gel, light.support, light.joint, light.ring]
+        keys += [light.lead, light.lead_on]
+    keys += [prop.item for prop in plan.props]
+    return [key for key in keys if key]
