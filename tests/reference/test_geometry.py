@@ -116,7 +116,7 @@ def test_the_coarse_search_never_overstates_and_comes_near() -> None:
             upright(rng.uniform(0, 2), rng.uniform(0, 2), 0, rng.uniform(0.5, 2), 0.2),
             ball(rng.uniform(0, 3, 3), (0.3, 0.2, 0.4)),
         ]
-        coarse = float(coarse_separations(supports(pair))[0, 1])
+        coarse = float(coarse_separations(supports(pair[:1]), supports(pair[1:]))[0, 0])
         fine = separation(*pair)[0]
         assert coarse <= fine + 1e-9
         assert fine - coarse < 0.06

@@ -12,6 +12,8 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.gaps import greatest_gaps, reaches, widest
+
 Points = NDArray[np.float64]
 Vector = NDArray[np.float64]
 _CUBE: Points = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
@@ -134,7 +136,8 @@ def directions() -> Points:
 def supports(solids: list[Points]) -> Points:
     """(solids, directions) greatest reach of every solid in every direction."""
     ways = directions()
-    return np.stack([(ways @ solid.T).max(axis=1) for solid in solids])
+    ends = np.cumsum([len(solid) for solid in solids])
+    return np.asarray(reaches(np.vstack(solids), ends, ways[: len(ways) // 2]))
 
 
 def plan_hull(points: Points) -> Points:
@@ -162,12 +165,9 @@ def _fan() -> Points:
     return np.vstack([np.cos(angles), np.sin(angles)])
 
 
-def coarse_separations(reach: Points) -> Points:
-    """(solids, solids) separations over the sampled directions, from `supports`."""
-    half = reach.shape[1] // 2
-    mirrored = np.hstack([reach[:, half:], reach[:, :half]])
-    gaps = -mirrored[None, :, :] - reach[:, None, :]
-    return np.asarray(gaps.max(axis=2))
+def coarse_separations(first: Points, second: Points) -> Points:
+    """(solids, solids) separations over the sampled directions of some bodies from others, from their `supports`."""
+    return np.asarray(greatest_gaps(first, second))
 
 
 def cut(solid: Points, point: Vector, way: Vector) -> Points:
@@ -189,31 +189,11 @@ def cut(solid: Points, point: Vector, way: Vector) -> Points:
 
 def separation(first: Points, second: Points) -> tuple[float, Vector]:
     """Signed separation [m] and the unit direction from first to second that shows it."""
-    candidates = directions()
-    best, way = _best(first, second, candidates)
-    spread = 0.25
-    for _ in range(7):
-        around = _around(way, spread)
-        value, found = _best(first, second, around)
-        if value > best:
-            best, way = value, found
-        spread *= 0.45
-    return best, way
-
-
-def _best(first: Points, second: Points, ways: Points) -> tuple[float, Vector]:
-    gaps = (second @ ways.T).min(axis=0) - (first @ ways.T).max(axis=0)
-    index = int(gaps.argmax())
-    return float(gaps[index]), ways[index]
+    ways = directions()
+    gap, *way = widest(first, second, ways[: len(ways) // 2], _dial())
+    return gap, np.array(way)
 
 
 @cache
 def _dial() -> Points:
     return np.vstack([_ring(12), _ring(6) * 0.5])
-
-
-def _around(way: Vector, spread: float) -> Points:
-    right, up = frame_axes(way)
-    dial = _dial() * spread
-    near = way + dial[:, :1] * right + dial[:, 1:] * up
-    return np.asarray(near / np.linalg.norm(near, axis=1, keepdims=True))

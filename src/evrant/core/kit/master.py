@@ -8,6 +8,7 @@ a thing is used than is owned and bought; firing parts are counted; what a recip
 import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Literal, TypeVar
 
 from ortools.sat.python import cp_model
 
@@ -18,6 +19,7 @@ from evrant.core.studio.gear import Camera, Flash, Part
 PRIORITIES = ("must", "should", "could")
 MOST_OF_ONE = 30
 MOST_BESIDES = 60
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -58,14 +60,15 @@ class Need:
 
 @dataclass
 class Cuts:
-    """Everything learnt from checking: shared by all budgets."""
+    """Everything learnt from checking: shared by all budgets. All but `leads` only ever grow."""
 
     clauses: list[tuple[str, Clause]] = field(default_factory=list)
     needs: list[Need] = field(default_factory=list)
     bounds: list[Bound] = field(default_factory=list)
+    leads: list[Need] = field(default_factory=list)
 
     def __len__(self) -> int:
-        return len(self.clauses) + len(self.needs) + len(self.bounds)
+        return len(self.clauses) + len(self.needs) + len(self.bounds) + len(self.leads)
 
 
 def value_of(cases: Iterable[Case], made: Iterable[str]) -> tuple[int, int, int, int]:
@@ -85,6 +88,7 @@ class Master:
         self.cases = [case for case in cases if not case.impossible]
         self.cuts = Cuts()
         self.weights = self._weights()
+        self._model: _Model | None = None
 
     def _weights(self) -> dict[str, int]:
         """Value of each shot, so that one of a higher priority outweighs all of the lower together."""
@@ -112,47 +116,58 @@ class Master:
         `force`: at least so many of a thing are bought. `least`: value at least this. `ban`: sets of (shot, slot,
         key) of which not all may be chosen.
         """
-        model = _Model(self, budget, least, force or {}, tuple(ban))
-        return model.run(seconds, stop)
+        if self._model is None:
+            self._model = _Model(self)
+        return self._model.solve(budget, least, force or {}, ban, _solver(seconds), stop)
 
 
 class _Model:
-    """One build of the programme."""
+    """The programme without budget and wishes; what is learnt is added as it comes."""
 
-    def __init__(
-        self,
-        master: Master,
-        budget: int | None,
-        least: int,
-        force: Mapping[str, int],
-        ban: tuple[frozenset[tuple[str, str, str]], ...],
-    ) -> None:
+    def __init__(self, master: Master) -> None:
         self.master, self.model = master, cp_model.CpModel()
         self.done = {case.id: self.model.new_bool_var(f"made {case.id}") for case in master.cases}
         self.fill: dict[tuple[str, str, str], cp_model.IntVar] = {}
-        self.buy: dict[str, cp_model.IntVar] = {}
+        self.units: dict[tuple[str, str, str], cp_model.IntVar] = {}
+        self.taken = {"clauses": 0, "needs": 0, "bounds": 0}
         goods = master.market.goods
-        for good in goods:
-            if good.cents is not None:
-                self.buy[good.key] = self.model.new_int_var(0, MOST_OF_ONE, f"buy {good.key}")
+        self.cents = {good.key: good.cents for good in goods if good.cents is not None}
+        self.buy = {key: self.model.new_int_var(0, MOST_OF_ONE, f"buy {key}") for key in self.cents}
         for case in master.cases:
             self._case(case)
         self._firing()
-        self._learnt(ban)
         self._stowed()
+        self.cost = sum(price * self.buy[key] for key, price in self.cents.items())
+        self.worth = sum(master.weights[key] * var for key, var in self.done.items())
+
+    def solve(
+        self,
+        budget: int | None,
+        least: int,
+        force: Mapping[str, int],
+        ban: Iterable[frozenset[tuple[str, str, str]]],
+        solver: cp_model.CpSolver,
+        stop: Callable[[], bool],
+    ) -> Choice | None:
+        """As `Master.solve`, with everything learnt by now."""
+        self._learn()
+        asked = self.model.clone()
+        self._besides(asked)
         for key, count in force.items():
             if key in self.buy:
-                self.model.add(self.buy[key] >= count)
-        cents = {good.key: good.cents for good in goods if good.cents is not None}
-        top = sum(cents.values()) * MOST_OF_ONE
-        self.cost = sum(cents[key] * var for key, var in self.buy.items())
+                asked.add(self.buy[key] >= count)
+        for group in ban:
+            literals = [self.fill[one] for one in group if one in self.fill]
+            if literals:
+                asked.add_bool_or([literal.negated() for literal in literals])
+        top = sum(self.cents.values()) * MOST_OF_ONE
         if budget is not None:
-            self.model.add(self.cost <= budget)
-        self.worth = sum(master.weights[key] * var for key, var in self.done.items())
+            asked.add(self.cost <= budget)
+            top = min(budget, top)
         if least:
-            self.model.add(self.worth >= least)
-        self.scale = (top if budget is None else min(budget, top)) + 1
-        self.model.maximize(self.worth * self.scale - self.cost)
+            asked.add(self.worth >= least)
+        asked.maximize(self.worth * (top + 1) - self.cost)
+        return self._run(asked, solver, stop)
 
     def _have(self, key: str) -> cp_model.LinearExprT:
         good = self.master.market.by_key[key]
@@ -197,45 +212,57 @@ class _Model:
                     both = self.fill[case.id, "body", body] + self.fill[case.id, slot, key] - 1
                     self.model.add(sum(self._have(g.key) for g in fits) >= both)
 
-    def _learnt(self, ban: tuple[frozenset[tuple[str, str, str]], ...]) -> None:
-        cuts = self.master.cuts
-        for case, clause in cuts.clauses:
-            self._forbid(case, clause.never)
-        self._besides()
-        for bound in cuts.bounds:
-            over: list[cp_model.IntVar] = []
-            for key, count in bound.goods.items():
-                if key not in self.buy:
-                    over = []
-                    break
-                many = self.model.new_bool_var(f"many {key}")
-                self.model.add(self.buy[key] >= count).only_enforce_if(many)
-                self.model.add(self.buy[key] < count).only_enforce_if(many.negated())
-                over.append(many)
-            if over:
-                self.model.add_bool_or([many.negated() for many in over])
-        for group in ban:
-            literals = [self.fill[one] for one in group if one in self.fill]
-            if literals:
-                self.model.add_bool_or([literal.negated() for literal in literals])
+    def _new(self, what: Literal["clauses", "needs", "bounds"], learnt: Sequence[T]) -> Sequence[T]:
+        """What was learnt since it was asked for last."""
+        fresh = learnt[self.taken[what] :]
+        self.taken[what] = len(learnt)
+        return fresh
 
-    def _besides(self) -> None:
+    def _learn(self) -> None:
+        cuts = self.master.cuts
+        for case, clause in self._new("clauses", cuts.clauses):
+            self._forbid(case, clause.never)
+        for need in self._new("needs", cuts.needs):
+            self._need(self.model, need)
+        for lead in cuts.leads:
+            self._unit(lead)
+        for bound in self._new("bounds", cuts.bounds):
+            self._bound(bound)
+
+    def _bound(self, bound: Bound) -> None:
+        over: list[cp_model.IntVar] = []
+        if any(key not in self.buy for key in bound.goods):
+            return
+        for key, count in bound.goods.items():
+            many = self.model.new_bool_var(f"many {key}")
+            self.model.add(self.buy[key] >= count).only_enforce_if(many)
+            self.model.add(self.buy[key] < count).only_enforce_if(many.negated())
+            over.append(many)
+        self.model.add_bool_or([many.negated() for many in over])
+
+    def _unit(self, need: Need) -> cp_model.IntVar:
+        """How many of a thing one unit of a shot needs."""
+        key = (need.case, need.key, need.unit)
+        if key not in self.units:
+            self.units[key] = self.model.new_int_var(0, MOST_BESIDES, " ".join(key))
+        return self.units[key]
+
+    def _need(self, model: cp_model.CpModel, need: Need) -> None:
+        """A unit of a shot, filled so, needs so many of a thing."""
+        literals = [self.fill.get((need.case, slot, key)) for slot, key in need.when]
+        sure = [literal for literal in literals if literal is not None]
+        if len(sure) == len(literals):
+            model.add(self._unit(need) >= need.count).only_enforce_if(sure)
+
+    def _besides(self, model: cp_model.CpModel) -> None:
         """Weights and leads: what the units of a shot need adds up to no more than there is."""
-        units: dict[tuple[str, str, str], cp_model.IntVar] = {}
-        for need in self.master.cuts.needs:
-            literals = [self.fill.get((need.case, slot, key)) for slot, key in need.when]
-            if any(literal is None for literal in literals):
-                continue
-            key = (need.case, need.key, need.unit)
-            if key not in units:
-                units[key] = self.model.new_int_var(0, MOST_BESIDES, " ".join(key))
-            sure = [literal for literal in literals if literal is not None]
-            self.model.add(units[key] >= need.count).only_enforce_if(sure)
+        for need in self.master.cuts.leads:
+            self._need(model, need)
         sums: dict[tuple[str, str], list[cp_model.IntVar]] = {}
-        for (case, thing, _), var in units.items():
+        for (case, thing, _), var in self.units.items():
             sums.setdefault((case, thing), []).append(var)
         for (_, thing), row in sums.items():
-            self.model.add(sum(row) <= self._have(thing))
+            model.add(sum(row) <= self._have(thing))
 
     def _stowed(self) -> None:
         """No more litres and kilograms than the places take."""
@@ -248,12 +275,8 @@ class _Model:
                 goods = [self.master.market.by_key[key] for key in self.buy]
                 self.model.add(sum(take(good) * self.buy[good.key] for good in goods) <= int(limit - owned))
 
-    def run(self, seconds: float, stop: Callable[[], bool]) -> Choice | None:
-        solver = cp_model.CpSolver()
-        solver.parameters.max_time_in_seconds = seconds
-        solver.parameters.num_workers = 1
-        solver.parameters.random_seed = 7
-        status = solver.solve(self.model, _Stop(stop))
+    def _run(self, model: cp_model.CpModel, solver: cp_model.CpSolver, stop: Callable[[], bool]) -> Choice | None:
+        status = solver.solve(model, _Stop(stop))
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return None
         made = [key for key, var in self.done.items() if solver.value(var)]
@@ -269,6 +292,14 @@ class _Model:
         prices = self.master.market.by_key
         cents = sum((prices[key].cents or 0) * count for key, count in bought.items())
         return Choice(recipes, bought, cents, value_of(self.master.cases, made), status == cp_model.OPTIMAL)
+
+
+def _solver(seconds: float) -> cp_model.CpSolver:
+    solver = cp_model.CpSolver()
+    solver.parameters.max_time_in_seconds = seconds
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = 7
+    return solver
 
 
 class _Stop(cp_model.CpSolverSolutionCallback):

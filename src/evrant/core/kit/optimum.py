@@ -137,25 +137,31 @@ class Search:
         for need in wanted:
             sums[need.key] += need.count
         lacking = {k for k, n in sums.items() if self.market.by_key[k].owned + choice.bought.get(k, 0) < n}
-        known = self.master.cuts.needs
-        known += [need for need in wanted if need.key in lacking and need not in known]
+        for need in wanted:
+            known = self.master.cuts.needs if self._long(need.key) is None else self.master.cuts.leads
+            if need.key in lacking and need not in known:
+                known.append(need)
         return len(lacking)
 
     def _longest(self, need: Need) -> Need:
         """Of leads that one unit was found to need in different places, the longest stands for all."""
-        length = _lead_length(self.market, need.key)
+        length = self._long(need.key)
         if length is None:
             return need
-        known = self.master.cuts.needs
+        known = self.master.cuts.leads
         for other in known:
-            theirs = _lead_length(self.market, other.key)
-            if theirs is None or (other.case, other.unit, other.when) != (need.case, need.unit, need.when):
+            if (other.case, other.unit, other.when) != (need.case, need.unit, need.when):
                 continue
-            if theirs >= length:
+            if (self._long(other.key) or 0.0) >= length:
                 return other
             known.remove(other)
             break
         return need
+
+    def _long(self, key: str) -> float | None:
+        """Length of a lead [m]; None for what is none."""
+        item = self.market.by_key[key].item
+        return item.length.value if isinstance(item, Lead) and item.length else None
 
     def _stows(self, choice: Choice) -> bool:
         """Whether everything owned and bought goes into the places; what does not is forbidden together."""
@@ -179,11 +185,6 @@ class Search:
         places = spaces_of(self.studio.room.places)
         already = {one.piece.key for one in pack(pieces_of(owned), places).left}
         return sum(one.piece.key not in already for one in pack(pieces_of([*owned, *more]), places).left)
-
-
-def _lead_length(market: Market, key: str) -> float | None:
-    item = market.by_key[key].item
-    return item.length.value if isinstance(item, Lead) and item.length else None
 
 
 def spaces(studio: Studio) -> tuple[float, float] | None:

@@ -9,10 +9,11 @@ stick into.
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import partial
 from itertools import product
 from typing import Literal
 
-from evrant.core.arrange.judge import INVARIANT, counts
+from evrant.core.arrange.judge import Rule, counts
 from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
 from evrant.core.kit.market import Market
 from evrant.core.lighting import key_distance, lit, named_beams
@@ -20,7 +21,7 @@ from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import fresh, plain
 from evrant.core.quantity import GEAR_LENGTH, LOAD, MASS
 from evrant.core.rigging import weighted
-from evrant.core.rules import exposure, overlap
+from evrant.core.rules import aim, exposure, intrusion, overlap, support
 from evrant.core.scene import Scene
 from evrant.core.studio.gear import Holder, Item, Stand
 from evrant.core.studio.sets import LightPlace
@@ -43,6 +44,12 @@ PLACES_DIFFER = 0.5
 Ideal = Literal["support", "modifier", "head", "lens"]
 POWER = ("light.power_full", "light.shutter")
 LIGHT = (*POWER, "light.power_lowest")
+OF_LIGHTS: tuple[Rule, ...] = (
+    support.margins,
+    aim.margins,
+    intrusion.margins,
+    partial(overlap.margins, firsts=frozenset({"light"})),
+)
 ELSEWHERE = frozenset({"frame.distance", "support.holder_span", "support.holder_place"})
 
 
@@ -277,7 +284,8 @@ def returned(
 
 
 def _open_lines(scene: Scene) -> Iterable[Margin]:
-    for rule in (*INVARIANT, overlap.margins):
+    """Lines a light adds to a shot that fits without it."""
+    for rule in OF_LIGHTS:
         for line in rule(scene):
             if counts(line) and line.code not in ELSEWHERE:
                 yield line

@@ -1,7 +1,7 @@
 """Do bodies stand clear of each other, of the door and of what must stay free? Codes fit.overlap, fit.door,
 fit.zone."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Container, Iterable
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
@@ -68,19 +68,23 @@ _LINES: Memo[Margin] = Memo(6_000_000, lambda line: 1800)
 _GAPS: Memo[tuple[float, Vector]] = Memo(6_000_000, lambda found: 500)
 
 
-def margins(scene: Scene) -> Iterable[Margin]:
-    """Bodies against each other: the nearest neighbour of everything that stands in the set."""
+def margins(scene: Scene, firsts: Container[str] = SOLID_PAIRS) -> Iterable[Margin]:
+    """Bodies against each other: the nearest neighbour of everything that stands in the set, or of what is of one of
+    the kinds in `firsts`."""
     things = scene.things
     flat = [(i, part) for i, thing in enumerate(things) for part in thing.parts]
     if len(flat) < 2:
         return
     owners = np.array([i for i, _ in flat])
-    gaps = coarse_separations(np.vstack([thing.reach for thing in things]))
-    gaps[~_may_collide(things)[np.ix_(owners, owners)]] = np.inf
+    reach = np.vstack([thing.reach for thing in things])
     worst: dict[str, _Pair] = {}
     for i, thing in enumerate(things):
-        if thing.kind not in SOLID_PAIRS:
+        if thing.kind not in SOLID_PAIRS or thing.kind not in firsts:
             continue
+        against = _may_collide(things, i)[owners]
+        if not against.any():
+            continue
+        gaps = np.where(against, coarse_separations(reach[owners == i], reach), np.inf)
         pair = _nearest(things, flat, gaps, owners, i)
         if pair is not None and (thing.path not in worst or pair.gap < worst[thing.path].gap):
             worst[thing.path] = pair
@@ -90,27 +94,30 @@ def margins(scene: Scene) -> Iterable[Margin]:
         yield _LINES.get(scene.path, parts, partial(build, scene, pair))
 
 
-def _may_collide(things: tuple[Thing, ...]) -> NDArray[np.bool_]:
-    table = np.zeros((len(things), len(things)), dtype=bool)
-    for i, first in enumerate(things):
-        wanted = SOLID_PAIRS.get(first.kind, frozenset())
-        for j, second in enumerate(things):
-            same_twice = first.kind == second.kind and j < i
-            table[i, j] = i != j and second.kind in wanted and first.path != second.path and not same_twice
-    return table
+def _may_collide(things: tuple[Thing, ...], index: int) -> NDArray[np.bool_]:
+    """Which things one of them is judged against: others of the kinds that count, each pair once."""
+    first = things[index]
+    wanted = SOLID_PAIRS[first.kind]
+    return np.array(
+        [
+            i != index
+            and other.kind in wanted
+            and other.path != first.path
+            and not (other.kind == first.kind and i < index)
+            for i, other in enumerate(things)
+        ]
+    )
 
 
 def _nearest(
     things: tuple[Thing, ...],
     flat: list[tuple[int, Part]],
-    gaps: NDArray[np.float64],
-    owners: NDArray[np.float64],
+    block: NDArray[np.float64],
+    owners: NDArray[np.intp],
     index: int,
 ) -> _Pair | None:
+    """The nearest part of another thing to a part of this one, by the coarse gaps (own parts, all parts)."""
     rows = np.flatnonzero(owners == index)
-    block = gaps[rows]
-    if not np.isfinite(block).any():
-        return None
     order = np.argsort(block, axis=None)[:MOST_PAIRS]
     best: _Pair | None = None
     for place in order:

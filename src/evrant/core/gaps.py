@@ -1,0 +1,109 @@
+"""Compiled loops over directions: how far bodies reach, and how far two are apart.
+
+Gaps of opposite directions are found together, from the same products.
+"""
+
+import math
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+_jit = njit(cache=True, fastmath={"nnan", "nsz", "contract", "reassoc"})
+Array = NDArray[np.float64]
+ROUNDS, SPREAD, NARROWER = 7, 0.25, 0.45
+"""How often a direction is refined, how far round it is looked at first [tangent], and by how much less each time."""
+
+
+@_jit
+def reaches(points: Array, ends: NDArray[np.intp], half: Array) -> Array:  # pragma: no cover - compiled
+    """(bodies, 2 × ways) greatest reach of each body in each direction, then in the opposite ones.
+
+    `points` (n, 3) are those of all bodies, of which body i's end before `ends[i]`.
+    """
+    count = len(half)
+    found = np.empty((len(ends), 2 * count))
+    start = 0
+    for body in range(len(ends)):
+        for way in range(count):
+            most, least = -math.inf, math.inf
+            for i in range(start, ends[body]):
+                along = points[i, 0] * half[way, 0] + points[i, 1] * half[way, 1] + points[i, 2] * half[way, 2]
+                most = max(most, along)
+                least = min(least, along)
+            found[body, way] = most
+            found[body, count + way] = -least
+        start = ends[body]
+    return found
+
+
+@_jit
+def greatest_gaps(first: Array, second: Array) -> Array:  # pragma: no cover - compiled
+    """(bodies, bodies) greatest gap of each of `first` from each of `second` over the directions of their reaches."""
+    half = first.shape[1] // 2
+    found = np.empty((len(first), len(second)))
+    for i in range(len(first)):
+        for j in range(len(second)):
+            most = -math.inf
+            for way in range(half):
+                gap = -min(second[j, half + way] + first[i, way], second[j, way] + first[i, half + way])
+                most = gap if gap > most else most
+            found[i, j] = most
+    return found
+
+
+@_jit
+def _extent(points: Array, x: float, y: float, z: float) -> tuple[float, float]:  # pragma: no cover - compiled
+    least, most = math.inf, -math.inf
+    for i in range(len(points)):
+        along = points[i, 0] * x + points[i, 1] * y + points[i, 2] * z
+        least = along if along < least else least
+        most = along if along > most else most
+    return least, most
+
+
+@_jit
+def _reach(points: Array, x: float, y: float, z: float) -> float:  # pragma: no cover - compiled
+    most = -math.inf
+    for i in range(len(points)):
+        along = points[i, 0] * x + points[i, 1] * y + points[i, 2] * z
+        most = along if along > most else most
+    return most
+
+
+@_jit
+def widest(
+    first: Array, second: Array, half: Array, dial: Array
+) -> tuple[float, float, float, float]:  # pragma: no cover - compiled
+    """The greatest gap from `first` (n, 3) to `second` (m, 3) over `half`, the opposite directions, and those round
+    the best of them (`dial`: offsets across it, for a spread of 1): the gap [m] and its direction."""
+    best, x, y, z = -math.inf, 0.0, 0.0, 1.0
+    back, bx, by, bz = -math.inf, 0.0, 0.0, 1.0
+    for way in range(len(half)):
+        hx, hy, hz = half[way, 0], half[way, 1], half[way, 2]
+        near_1, far_1 = _extent(first, hx, hy, hz)
+        near_2, far_2 = _extent(second, hx, hy, hz)
+        if near_2 - far_1 > best:
+            best, x, y, z = near_2 - far_1, hx, hy, hz
+        if near_1 - far_2 > back:
+            back, bx, by, bz = near_1 - far_2, -hx, -hy, -hz
+    if back > best:
+        best, x, y, z = back, bx, by, bz
+    spread = SPREAD
+    for _ in range(ROUNDS):
+        flat = math.hypot(x, y)
+        rx, ry = (y / flat, -x / flat) if flat > 1e-9 else (0.0, -1.0)
+        ux, uy, uz = ry * z, -rx * z, rx * y - ry * x
+        found, fx, fy, fz = -math.inf, x, y, z
+        for k in range(len(dial)):
+            a, b = dial[k, 0] * spread, dial[k, 1] * spread
+            wx, wy, wz = x + a * rx + b * ux, y + a * ry + b * uy, z + b * uz
+            length = math.sqrt(wx * wx + wy * wy + wz * wz)
+            wx, wy, wz = wx / length, wy / length, wz / length
+            gap = -_reach(second, -wx, -wy, -wz) - _reach(first, wx, wy, wz)
+            if gap > found:
+                found, fx, fy, fz = gap, wx, wy, wz
+        if found > best:
+            best, x, y, z = found, fx, fy, fz
+        spread *= NARROWER
+    return best, x, y, z
