@@ -22,6 +22,16 @@ GEOMETRY: tuple[Rule, ...] = (
     intrusion.margins,
 )
 """The rules of a set that are about where things are, the cheap ones first."""
+BY_PLACE: tuple[Rule, ...] = (
+    frame.margins,
+    backdrop.margins,
+    support.margins,
+    holding.margins,
+    overlap.margins,
+    fit.margins,
+    way_out.margins,
+)
+"""Those that can come out worse for a set put somewhere in the room than for the same set in the open."""
 SEARCHED = ("frame.", "fit.", "support.", "light.pattern", "light.shadow", "light.scrim", "trigger.")
 SETTLED_ELSEWHERE = frozenset(
     {
@@ -76,6 +86,12 @@ def judged_plainly(scene: Scene, floor: float = float("-inf"), leave: frozenset[
     it does not fit. Gives up below `floor`; codes in `leave` do not count."""
     with plain():
         return _worst(scene, GEOMETRY, floor, leave)
+
+
+def judged_by_place(scene: Scene, floor: float) -> float:
+    """`judged_plainly` of a set that passed in the open: only by the rules that its place in the room changes."""
+    with plain():
+        return _worst(scene, BY_PLACE, floor, frozenset())
 
 
 def _worst(scene: Scene, rules: Sequence[Rule], floor: float, leave: frozenset[str]) -> float:

@@ -13,7 +13,7 @@ import numpy as np
 
 from evrant.core.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.arrange.formations import Draft, Formation, Offer, drafts, put
-from evrant.core.arrange.judge import Judged, judged_anew, judged_in_the_open, judged_plainly, judged_within
+from evrant.core.arrange.judge import Judged, judged_anew, judged_by_place, judged_in_the_open, judged_within
 from evrant.core.arrange.poses import Grid, Poses, poses
 from evrant.core.rigging import rigged
 from evrant.core.scene import Scene
@@ -234,10 +234,10 @@ class _Search:
             self._nearest_miss(misses)
 
     def _look(self, pool: _Pool) -> None:
-        """The next pose of a pool, judged plainly first and in full where that may still win."""
+        """The next pose of a pool, judged plainly by its place first and in full where that may still win."""
         scene = self._scene(pool, pool.pop())
         self.looked += 1
-        if judged_plainly(scene, self.floor) >= self.floor:
+        if judged_by_place(scene, self.floor) >= self.floor:
             self._keep(pool, scene)
 
     def _rigged(self, found: Found, name: str) -> SetPlan:
@@ -307,7 +307,7 @@ class _Search:
                 continue
             tried[kind] = tried.get(kind, 0) + 1
             self.looked += 1
-            if judged_plainly(scene, 0.0) >= 0 and self._keep(pool, scene).judged.fits:
+            if judged_by_place(scene, 0.0) >= 0 and self._keep(pool, scene).judged.fits:
                 return
 
     def _nearest_miss(self, misses: int) -> None:

@@ -20,7 +20,7 @@ from evrant.core.arrange.poses import Grid
 from evrant.core.arrange.search import Result, arrange
 from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
 from evrant.core.kit.market import Good, Market
-from evrant.core.kit.unit import NEAR, Bench, Spot, Units, facing_beams, ideal, returned
+from evrant.core.kit.unit import NEAR, Bench, Spot, Units, facing_beams, ideal
 from evrant.core.ledger import lines_of_set
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import plain
@@ -68,6 +68,8 @@ NOT_GEAR = frozenset(
 batteries are counted by themselves."""
 
 
+ANYWHERE = ("support.joint", "support.mount", "power.holder", "light.flicker", "trigger.")
+"""Lines of a light that are the same wherever it stands."""
 COUNTED = frozenset({"parts", "leads", "holes"})
 """Units of lines that only count: none of them is a close call."""
 
@@ -111,7 +113,7 @@ class Checker:
     grounds: dict[tuple[object, ...], tuple[frozenset[str], str] | None] = field(default_factory=dict)
     tried: set[tuple[object, ...]] = field(default_factory=set)
     weights: list[tuple[str, str, frozenset[tuple[str, str]], str, int]] = field(default_factory=list)
-    returns: dict[tuple[str, str], Mapping[Spot, float]] = field(default_factory=dict)
+    usual: dict[str, tuple[Scene, Scene]] = field(default_factory=dict)
     found: list[tuple[str, Clause]] = field(default_factory=list)
     ledger_runs: int = 0
     searches: int = 0
@@ -155,13 +157,13 @@ class Checker:
         for name in case.lights():
             if name not in facing_beams(case):
                 continue
-            found = self._light(case, recipe, name, placed.sets[0].plan, base)
+            found = self._light(case, recipe, name)
             if isinstance(found, Clause):
                 return found
             serves = tuple(near for near in serves if near in found)
         return serves
 
-    def _light(self, case: Case, recipe: Recipe, name: str, plan: SetPlan, base: Recipe) -> Clause | tuple[Spot, ...]:
+    def _light(self, case: Case, recipe: Recipe, name: str) -> Clause | tuple[Spot, ...]:
         """What is wrong with one light at every distance that is possible with its stand; else where it serves."""
         still: dict[str, str] = {slot: recipe[slot] for slot in STILL if slot in recipe}
         standing = {**still, **{slot: key for slot, key in recipe.items() if slot == f"{name}.support" and key}}
@@ -171,8 +173,8 @@ class Checker:
         near = self.units.possible(case, recipe, name, opened)
         if not near:
             return Clause(frozenset(standing.items()), "its stand is in the way, or too low, at every distance")
-        stands = replace(opened, room=self.studio.room, plan=plan, gear=self._named(base))
-        bench = Bench(opened, self._returned(case, recipe, name, opened, stands), near)
+        usual, placed = self._usual(case, opened)
+        bench = Bench(opened, usual, placed, near)
         rest = standing if len(near) < len(NEAR) else {}
         self._wrong(case, name, bench, rest)
         self._weighed(case, name, recipe.get(f"{name}.support", NOTHING), bench)
@@ -181,6 +183,12 @@ class Checker:
             self._hopeless(case, recipe, name, bench)
         return good or self.units.fault(case, recipe, name, bench) or NEAR
 
+    def _usual(self, case: Case, opened: Scene) -> tuple[Scene, Scene]:
+        """A shot without lights in the open and where it usually stands in the room, whatever recipe is checked."""
+        if case.id not in self.usual:
+            self.lenses(case)
+        return self.usual.get(case.id, (opened, opened))
+
     def _hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> None:
         """Once for each stand of a light: all its heads and modifiers that serve at no distance on it."""
         slots = ("lens", "tripod", "table", f"{name}.support")
@@ -188,16 +196,6 @@ class Checker:
         if key not in self.tried:
             self.tried.add(key)
             self.found += [(case.id, clause) for clause in self.units.hopeless(case, recipe, name, bench)]
-
-    def _returned(self, case: Case, recipe: Recipe, name: str, opened: Scene, stands: Scene) -> Mapping[Spot, float]:
-        """What the room adds at each distance, found once for each light of a shot."""
-        key = (case.id, name)
-        if key not in self.returns:
-            parts = {slot: recipe[slot] for slot in recipe if slot.startswith(f"{name}.") and recipe[slot]}
-            gear = {key: self.market.by_key[key].item for key in parts.values()}
-            place = _geared(case, parts)[name]
-            self.returns[key] = returned(opened, stands, case, name, place, gear)
-        return self.returns[key]
 
     def _wrong(self, case: Case, name: str, bench: Bench, rest: Mapping[str, str]) -> None:
         """Once for each light and stand of a shot: all its heads and modifiers against the shot's window."""
@@ -264,10 +262,18 @@ class Checker:
             self.searches += 1
             result = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
             if result.fits:
+                self._keep_usual(case, part, kit, result.sets[0].plan)
                 return ""
             miss = result.nearest.judged.short if result.nearest else ()
             why = miss[0].sentence if miss else result.missing or why
         return why
+
+    def _keep_usual(self, case: Case, part: Mapping[str, str], kit: Studio, plan: SetPlan) -> None:
+        """The first set without lights that fits: in the open, and where it stands in the room."""
+        opened = self._opened(case, part)
+        if opened is not None and case.id not in self.usual:
+            gear = {item.id: item for item in kit.gear}
+            self.usual[case.id] = opened, replace(opened, room=self.studio.room, plan=plan, gear=gear)
 
     def learnt(self) -> list[tuple[str, Clause]]:
         """Clauses found besides the one asked for, to be taken over once."""
@@ -419,21 +425,21 @@ class Checker:
         return Pass(plan, besides, worst, unknown)
 
     def _needs(self, recipe: Recipe, plan: SetPlan) -> Iterable[Besides]:
-        """Leads and weights a set needs besides, unit by unit, counted where the set was first found."""
+        """Leads and weights a set needs besides, unit by unit, counted where the set was first found, and the slots
+        that settle it: for a light, whose place hangs on everything else, all of them."""
 
         def of(unit: str, keys: Iterable[str], slots: Iterable[str]) -> Iterable[Besides]:
             here = tuple(slot for slot in slots if slot in recipe)
             return (Besides(unit, key, count, here) for key, count in Counter(keys).items())
 
         for light in plan.lights:
-            yield from of(light.id, [key for key in (light.lead, light.lead_on) if key], [f"{light.id}.head"])
+            yield from of(light.id, [key for key in (light.lead, light.lead_on) if key], recipe)
             if light.bag:
-                stand = [f"{light.id}.{part}" for part in ("head", "modifier", "support")]
-                yield from of(light.id, self.bags(light.bag), stand)
+                yield from of(light.id, self.bags(light.bag), recipe)
         if plan.background.bag:
-            yield from of("background", self.bags(plan.background.bag) * 2, ("backdrop", "holder"))
+            yield from of("background", self.bags(plan.background.bag) * 2, ("body", "lens", "backdrop", "holder"))
         if plan.camera.bag:
-            yield from of("camera", self.bags(plan.camera.bag), ("tripod",))
+            yield from of("camera", self.bags(plan.camera.bag), ("body", "lens", "tripod"))
 
     def bags(self, mass: float) -> list[str]:
         """The cheapest weights that make a mass [kg]; owned ones count as free."""
@@ -482,20 +488,18 @@ def _is_small(slot: str) -> bool:
 
 
 def _slots_of(line: Margin, recipe: Recipe) -> set[str]:
-    """Slots a line of the ledger blames: those of a light for what depends on it alone, else everything."""
+    """Slots a line of the ledger blames: those of one unit for what its place does not change, else everything."""
     path = next((one for one in line.about if one.startswith("sets/")), "")
-    parts = path.split("/")
-    alone = line.code.startswith(
-        ("support.", "light.power", "light.shutter", "light.flicker", "power.holder", "trigger.")
-    )
-    if alone and len(parts) >= 4 and parts[2] == "lights":
-        joined = line.code in ("support.joint", "support.mount")
-        return {s for s in recipe if s.startswith(f"{parts[3]}.") and (joined or not _is_small(s))}
-    if alone and len(parts) >= 3 and parts[2] == "background":
+    unit = path.split("/")[2:]
+    whole = {slot for slot in recipe if not _is_small(slot)}
+    if unit[:1] == ["background"] and line.code.startswith("support."):
         return {"lens", "backdrop", "holder"} & set(recipe)
-    if alone and len(parts) >= 3 and parts[2] == "camera":
+    if unit[:1] == ["camera"] and line.code.startswith(("support.", "trigger.")):
         return {"body", "lens", "tripod"} & set(recipe)
-    return set(recipe)
+    if unit[:1] != ["lights"] or not line.code.startswith(ANYWHERE):
+        return whole
+    joined = line.code in ("support.joint", "support.mount")
+    return {slot for slot in recipe if slot.startswith(f"{unit[1]}.") and (joined or not _is_small(slot))}
 
 
 def _groups(case: Case, recipe: Recipe) -> list[tuple[str, ...]]:

@@ -7,15 +7,17 @@ place: a stand of any height that takes no room, a head the size of a nut, no mo
 stick into.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
 from itertools import product
 from typing import Literal
 
 from evrant.core.arrange.judge import Rule, counts
-from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
+from evrant.core.kit.case import NOTHING, Case, Clause, Literal_, Recipe
 from evrant.core.kit.market import Market
+from evrant.core.light.lit import ROLE_STOPS
+from evrant.core.light.lit import lit as lit_of
 from evrant.core.lighting import key_distance, lit, named_beams
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import fresh, plain
@@ -24,7 +26,7 @@ from evrant.core.rigging import weighted
 from evrant.core.rules import aim, exposure, intrusion, overlap, support
 from evrant.core.scene import Scene
 from evrant.core.studio.gear import Holder, Item, Stand
-from evrant.core.studio.sets import LightPlace
+from evrant.core.studio.sets import LightPlace, SetPlan
 
 Spot = tuple[float, float]
 """Where the key stands: its distance as a share of the usual one, and how much further round [degrees]."""
@@ -39,6 +41,7 @@ NEAR: tuple[Spot, ...] = (
     (1.0, 9.0),
 )
 """Spots of the key that are tried."""
+FARTHEST_FIRST = tuple(sorted(NEAR, reverse=True))
 PLACES_DIFFER = 0.5
 """How much the light of one set differs from place to place in a room [stops]; project choice, on the safe side."""
 Ideal = Literal["support", "modifier", "head", "lens"]
@@ -55,11 +58,12 @@ ELSEWHERE = frozenset({"frame.distance", "support.holder_span", "support.holder_
 
 @dataclass(frozen=True)
 class Bench:
-    """Where lights are tried: the shot in the open room without lights, what the real room returns at each
-    distance [stops], and the distances that are possible at all."""
+    """Where lights are tried: the shot in the open room without lights as a recipe has it; the same as usual, in the
+    open and in its room; and the distances that are possible at all."""
 
     scene: Scene
-    returned: Mapping[Spot, float]
+    usual: Scene
+    placed: Scene
     near: tuple[Spot, ...]
 
 
@@ -71,7 +75,8 @@ class Units:
     kept: dict[tuple[object, ...], tuple[frozenset[str], str] | None] = field(default_factory=dict)
     near: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
     good: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
-    light: dict[tuple[object, ...], str | None] = field(default_factory=dict)
+    light: dict[tuple[str, str, str, str, Spot], str | None] = field(default_factory=dict)
+    returned: dict[tuple[str, str], Mapping[Spot, float]] = field(default_factory=dict)
 
     def serves(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[Spot, ...]:
         """The distances at which a light serves."""
@@ -103,7 +108,7 @@ class Units:
         key = (case.id, name, tuple(self._look(recipe[slot]) for slot in slots))
         if key not in self.near:
             place, gear = self._made(recipe, name, frozenset({"head", "modifier"}))
-            bench = Bench(opened, {}, NEAR)
+            bench = Bench(opened, opened, opened, NEAR)
             spared: frozenset[Ideal] = frozenset({"head", "modifier"})
             self.near[key] = tuple(
                 near for near in NEAR if self._first_short(case, name, place, gear, bench, near, spared) is None
@@ -112,49 +117,87 @@ class Units:
 
     def _lit(self, case: Case, name: str, head: str, modifier: str, bench: Bench, near: Spot) -> str | None:
         """What is wrong with the light of a head and modifier at a distance, on a stand of any height."""
-        key = (case.id, name, self._look(head), self._look(modifier), near)
-        if key not in self.light:
+        return self._all_lit(case, name, [(head, modifier)], bench, near)[head, modifier]
+
+    def _all_lit(
+        self, case: Case, name: str, pairs: Sequence[tuple[str, str]], bench: Bench, near: Spot
+    ) -> dict[tuple[str, str], str | None]:
+        """What is wrong with the light of each head and modifier at a distance; those not known yet are lit at once."""
+        keys = {pair: (case.id, name, self._look(pair[0]), self._look(pair[1]), near) for pair in pairs}
+        new = {key: pair for pair, key in keys.items() if key not in self.light}
+        if new:
+            back = self._returned(case, name, bench).get(near, 0.0)
+            found = self._light_up(case, name, list(new.values()), bench.usual, near, back)
+            self.light |= dict(zip(new, found, strict=True))
+        return {pair: self.light[key] for pair, key in keys.items()}
+
+    def _light_up(
+        self, case: Case, name: str, pairs: Sequence[tuple[str, str]], scene: Scene, near: Spot, back: float
+    ) -> list[str | None]:
+        """What is wrong with each of several lights at one place. All of one colour temperature, which light is
+        measured against, stand there at once; those that share their work with others are lit alone."""
+        made = [self._made({f"{name}.head": h, f"{name}.modifier": m}, name, frozenset()) for h, m in pairs]
+        gear = {key: item for _, items in made for key, item in items.items()}
+        scene = replace(scene, gear=scene.gear | gear)
+        groups: dict[object, list[int]] = {}
+        lights: list[LightPlace] = []
+        for number, (place, _) in enumerate(made):
+            plan = _plan(scene, case, name, place, near)
+            lights += [light.changed(id=str(number)) for light in plan.lights]
+            alone = any(light.role not in ROLE_STOPS for light in plan.lights)
+            group = number if alone else getattr(gear[pairs[number][0]], "kelvin", None)
+            groups.setdefault(group, []).append(number)
+        found: list[str | None] = [None] * len(pairs)
+        with plain():
+            for numbers in groups.values():
+                lit_there = tuple(light for light in lights if int(light.id) in numbers)
+                for number, why in _unlit(replace(scene, plan=plan.changed(lights=lit_there)), back).items():
+                    found[number] = why
+        return found
+
+    def _returned(self, case: Case, name: str, bench: Bench) -> Mapping[Spot, float]:
+        """What the room adds at each distance [stops], found with the first head and modifier on offer."""
+        key = (case.id, name)
+        if key not in self.returned:
+            never = {clause.never for clause in case.clauses}
+            pairs = product(case.slots[f"{name}.head"].keys, case.slots[f"{name}.modifier"].keys)
+            head, modifier = next(pair for pair in pairs if _pair(name, *pair) not in never)
             place, gear = self._made({f"{name}.head": head, f"{name}.modifier": modifier}, name, frozenset())
-            line = _unlit(bench, case, name, place, gear, near)
-            self.light[key] = None if line is None else line.sentence
-        return self.light[key]
+            self.returned[key] = returned(bench.usual, bench.placed, case, name, place, gear)
+        return self.returned[key]
 
     def wrong(self, case: Case, name: str, bench: Bench, rest: Mapping[str, str]) -> list[Clause]:
         """Every head with every modifier of a light that is too weak, too strong or too uneven at each of the
         bench's distances; `rest` are the slots those distances hang on."""
         heads, modifiers = case.slots[f"{name}.head"].keys, case.slots[f"{name}.modifier"].keys
         never = {clause.never for clause in case.clauses}
-        found = []
-        for head, modifier in product(heads, modifiers):
-            pair = frozenset({(f"{name}.head", head), (f"{name}.modifier", modifier)})
-            if pair in never:
-                continue
-            why = ""
-            for near in bench.near:
-                why = self._lit(case, name, head, modifier, bench, near) or ""
-                if not why:
-                    break
-            if why:
-                found.append(Clause(pair | frozenset(rest.items()), why))
-        return found
+        left = {pair: "" for pair in product(heads, modifiers) if _pair(name, *pair) not in never}
+        for near in bench.near:
+            left = {pair: why for pair, why in self._all_lit(case, name, [*left], bench, near).items() if why}
+        return [Clause(_pair(name, *pair) | frozenset(rest.items()), why) for pair, why in left.items()]
 
     def weights(
         self, case: Case, name: str, support: str, bench: Bench
     ) -> Iterable[tuple[frozenset[tuple[str, str]], float]]:
-        """What each head with each modifier on a stand needs hung low to stand safely [kg], at a usual distance."""
-        heads, modifiers = case.slots[f"{name}.head"].keys, case.slots[f"{name}.modifier"].keys
+        """What each head with each modifier on a stand needs hung low to stand safely [kg], at the farthest distance
+        at which its light serves: the same whatever else the set is made of."""
         never = {clause.never for clause in case.clauses}
-        for head, modifier in product(heads, modifiers):
-            pair = frozenset({(f"{name}.head", head), (f"{name}.modifier", modifier)})
-            whole = pair | {(f"{name}.support", support)}
-            if any(clause <= whole for clause in (pair, whole) if clause in never):
-                continue
-            made = {f"{name}.head": head, f"{name}.modifier": modifier, f"{name}.support": support}
-            place, gear = self._made(made, name, frozenset())
-            scene = _with_light(bench.scene, case, name, place, gear, bench.near[0])
-            mass = weighted(scene, scene.lights[0]).bag if scene.lights else None
-            if mass:
-                yield whole, mass
+        heads, modifiers = case.slots[f"{name}.head"].keys, case.slots[f"{name}.modifier"].keys
+        left = [pair for pair in product(heads, modifiers) if _pair(name, *pair) not in never]
+        gear = {key: self.market.by_key[key].item for pair in left for key in (*pair, support) if key != NOTHING}
+        scene = replace(bench.usual, gear=bench.usual.gear | gear)
+        for near in FARTHEST_FIRST:
+            lit_well = [pair for pair, why in self._all_lit(case, name, left, bench, near).items() if why is None]
+            left = [pair for pair in left if pair not in lit_well]
+            for head, modifier in lit_well:
+                whole = _pair(name, head, modifier) | {(f"{name}.support", support)}
+                if whole in never:
+                    continue
+                made = {f"{name}.head": head, f"{name}.modifier": modifier, f"{name}.support": support}
+                there = replace(scene, plan=_plan(scene, case, name, self._made(made, name, frozenset())[0], near))
+                mass = weighted(there, there.lights[0]).bag if there.lights else None
+                if mass:
+                    yield whole, mass
 
     def hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> list[Clause]:
         """Every head with every modifier that serves at no distance on a recipe's stand: where the modifier fits by
@@ -163,25 +206,22 @@ class Units:
             slot: recipe[slot] for slot in ("body", "lens", "tripod", "table", f"{name}.support") if slot in recipe
         }
         never = {clause.never for clause in case.clauses}
-        spared: frozenset[Ideal] = frozenset({"head"})
-        some_head = recipe[f"{name}.head"]
+        ideal_head: frozenset[Ideal] = frozenset({"head"})
         found = []
         for modifier in case.slots[f"{name}.modifier"].keys:
-            made = still | {f"{name}.head": some_head, f"{name}.modifier": modifier}
-            place, gear = self._made(made, name, spared)
-            words = [self._first_short(case, name, place, gear, bench, near, spared) for near in bench.near]
-            near = [one for one, why in zip(bench.near, words, strict=True) if why is None]
-            for head in case.slots[f"{name}.head"].keys:
-                pair = frozenset({(f"{name}.head", head), (f"{name}.modifier", modifier)})
-                if pair in never:
-                    continue
-                why = next((why for why in words if why), "") if not near else ""
-                for one in near:
-                    why = self._lit(case, name, head, modifier, bench, one) or ""
-                    if not why:
-                        break
-                if why:
-                    found.append(Clause(pair | frozenset(still.items()), why))
+            pairs = {head: _pair(name, head, modifier) for head in case.slots[f"{name}.head"].keys}
+            left = [head for head, pair in pairs.items() if pair not in never]
+            why_not: dict[str, str] = {}
+            made = still | {f"{name}.head": recipe[f"{name}.head"], f"{name}.modifier": modifier}
+            place, gear = self._made(made, name, ideal_head)
+            for near in bench.near if left else ():
+                lit_so = self._all_lit(case, name, [(head, modifier) for head in left], bench, near)
+                by_size = ""
+                if not all(lit_so.values()):
+                    by_size = self._first_short(case, name, place, gear, bench, near, ideal_head) or ""
+                why_not = {head: why for (head, _), lit_why in lit_so.items() if (why := lit_why or by_size)}
+                left = [*why_not]
+            found += [Clause(pairs[head] | frozenset(still.items()), why_not[head]) for head in left]
         return found
 
     def _look(self, key: str) -> str:
@@ -246,25 +286,33 @@ class Units:
                     return line.sentence
         if "head" in spared or "modifier" in spared:
             return None
-        found = self._lit(case, name, place.head or NOTHING, place.modifier or NOTHING, bench, near)
-        return found
+        return self._lit(case, name, place.head or NOTHING, place.modifier or NOTHING, bench, near)
 
 
-def _unlit(
-    bench: Bench, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item], near: Spot
-) -> Margin | None:
-    """The first line of exposure a light fails at a distance, by more than places differ."""
-    back = bench.returned.get(near, 0.0)
-    with plain():
-        for line in exposure.margins(_with_light(bench.scene, case, name, place, gear, near)):
-            if line.margin is None:
-                continue
-            margin = line.margin
-            if line.code in LIGHT:
-                margin += PLACES_DIFFER + (back if line.code in POWER else -back)
-            if margin < 0:
-                return line
-    return None
+def _unlit(scene: Scene, back: float) -> dict[int, str]:
+    """The first line of exposure each light of a scene fails by more than places differ, by its number. `back` is
+    what the room adds to each [stops]."""
+    state = lit_of(scene)
+    found = {}
+    for light in scene.lights:
+        lines = [*exposure.window(scene, light, state), *exposure.falloff(scene, light)]
+        why = next((line.sentence for line in lines if _spare(line, back) < 0), "")
+        if why:
+            found[int(light.place.id)] = why
+    return found
+
+
+def _spare(line: Margin, back: float) -> float:
+    """Margin of a line of exposure, with what the room adds and what places differ by [stops]."""
+    if line.margin is None:
+        return 0.0
+    if line.code not in LIGHT:
+        return line.margin
+    return line.margin + PLACES_DIFFER + (back if line.code in POWER else -back)
+
+
+def _pair(name: str, head: str, modifier: str) -> frozenset[Literal_]:
+    return frozenset({(f"{name}.head", head), (f"{name}.modifier", modifier)})
 
 
 def returned(
@@ -293,8 +341,11 @@ def _open_lines(scene: Scene) -> Iterable[Margin]:
 
 def _with_light(scene: Scene, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item], near: Spot) -> Scene:
     known = replace(scene, gear=scene.gear | dict(gear))
-    plan = lit(known, case.pattern, 1.0, key_distance(known) * near[0], near[1], {name: place})
-    return replace(known, plan=plan)
+    return replace(known, plan=_plan(known, case, name, place, near))
+
+
+def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot) -> SetPlan:
+    return lit(scene, case.pattern, 1.0, key_distance(scene) * near[0], near[1], {name: place})
 
 
 def ideal(item: Item) -> Item:

@@ -83,23 +83,23 @@ def _shell(scene: Scene) -> list[Surface] | Missing:
         return Missing("The room's outline is missing.", "room/footprint")
     if ceiling is None:
         return Missing("The ceiling height is missing.", "room")
+    edges = room.edges(plan.count)
+    floor, above = _floor(room), _finish(room.ceiling, "ceiling", "room/ceiling")
+    around = [_finish(wall.finish, wall.name, f"room/walls/{wall.id}/finish") for wall in edges]
+    missing = next((one for one in (floor, above, *around) if isinstance(one, Missing)), None)
+    if missing is not None:
+        return missing
+    known = [one for one in (floor, above, *around) if not isinstance(one, Missing)]
     shell = shell_of(plan, ceiling)
-    floor = _floor(room)
-    above = _finish(room.ceiling, "ceiling", "room/ceiling")
-    for one in (floor, above):
-        if isinstance(one, Missing):
-            return one
-    assert not isinstance(floor, Missing) and not isinstance(above, Missing)
-    found = [
-        Surface("floor", "room/floor_finish", shell.floor, floor, blocks=False),
-        Surface("ceiling", "room/ceiling", shell.ceiling + shell.cheeks, above, blocks=False),
+    below, over, *beside = known
+    return [
+        Surface("floor", "room/floor_finish", shell.floor, below, blocks=False),
+        Surface("ceiling", "room/ceiling", shell.ceiling + shell.cheeks, over, blocks=False),
+        *(
+            Surface(wall.name, f"room/walls/{wall.id}/finish", polygons, returns, blocks=False)
+            for wall, polygons, returns in zip(edges, shell.walls, beside, strict=True)
+        ),
     ]
-    for wall, polygons in zip(room.edges(plan.count), shell.walls, strict=True):
-        returns = _finish(wall.finish, wall.name, f"room/walls/{wall.id}/finish")
-        if isinstance(returns, Missing):
-            return returns
-        found.append(Surface(wall.name, f"room/walls/{wall.id}/finish", polygons, returns, blocks=False))
-    return found
 
 
 def _floor(room: Room) -> Bands | Missing:

@@ -38,15 +38,19 @@ STEADY = Basis(
     "published",
 )
 FALLOFF_WANTED = 1.0
+EVEN = ("key", "ring light")
+"""Lights that should be as bright at the feet as at the head."""
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every exposure line of a set."""
     state = lit(scene) if scene.lights else None
     for light in scene.lights:
-        if _is_judged(scene, light):
-            yield from _window(scene, light, state)
-    yield from _falloff(scene)
+        yield from window(scene, light, state)
+    lit_ones = [light for light in scene.lights if light.at is not None]
+    key = next((one for role in EVEN for one in lit_ones if one.place.role == role), None)
+    if key is not None:
+        yield from falloff(scene, key)
 
 
 def _is_judged(scene: Scene, light: Light) -> bool:
@@ -59,7 +63,10 @@ def _is_judged(scene: Scene, light: Light) -> bool:
     return role in ROLE_STOPS
 
 
-def _window(scene: Scene, light: Light, state: Lit | Missing | None) -> Iterable[Margin]:
+def window(scene: Scene, light: Light, state: Lit | Missing | None) -> Iterable[Margin]:
+    """Is one light of a lit set bright enough, and weak enough?"""
+    if not _is_judged(scene, light):
+        return
     shot = f"shots/{scene.shot.id}"
     title = f"Power of the {light.name}"
     code = "light.shutter" if isinstance(light.head, Lamp) else "light.power_full"
@@ -316,11 +323,9 @@ def _near_and_far(scene: Scene, key: Light) -> tuple[float, float, float] | None
     return float(np.linalg.norm(key.at - scene.face)), float(np.linalg.norm(key.at - feet)), low
 
 
-def _falloff(scene: Scene) -> Iterable[Margin]:
+def falloff(scene: Scene, key: Light) -> Iterable[Margin]:
     """Key light from head to the lowest part in the frame."""
-    lit = [light for light in scene.lights if light.at is not None and light.place.role in ("key", "ring light")]
-    key = min(lit, key=lambda light: light.place.role != "key", default=None)
-    if key is None or key.at is None or scene.face is None or scene.wanted is None or key.face is None:
+    if key.place.role not in EVEN or key.at is None or key.face is None or scene.face is None or scene.wanted is None:
         return
     near, far, low = _near_and_far(scene, key) or (1.0, 1.0, 0.0)
     face = scene.face
