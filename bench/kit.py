@@ -81,7 +81,7 @@ def studio() -> Studio:
 
 def main() -> None:
     begun = time.perf_counter()
-    search = Search.of(studio(), load().all(), stop=lambda: time.perf_counter() - begun > LIMIT)
+    search = Search.of(studio(), load().all(), stop=lambda: time.perf_counter() - begun > LIMIT, both=True)
     proved, ends, made = True, [], []
     for budget in BUDGETS:
         try:
@@ -92,6 +92,7 @@ def main() -> None:
         ends.append(time.perf_counter() - begun)
         made.append((len(kit.choice.recipes) if kit else 0, kit.cents / 100 if kit else 0))
         proved = proved and (kit is None or kit.choice.proved)
+    search.close()
     solving = time.perf_counter()
     search.master.solve(BUDGETS[-1] * 100)
     ours = time.perf_counter() - solving
@@ -106,9 +107,9 @@ def main() -> None:
                 "proof_s": round(ends[-1], 2) if proved else None,
                 "proved": proved,
                 "made": made,
-                "recipes": len(search.checker.kept),
-                "ledger_runs": search.checker.ledger_runs,
-                "searches": search.checker.searches,
+                "recipes": search.crew.counts.recipes,
+                "ledger_runs": search.crew.counts.ledger_runs,
+                "searches": search.crew.counts.searches,
                 "items": len(search.market.goods),
                 "shots": len(SHOTS),
                 "ratio_to_milp": round(plain / ours, 2),

@@ -9,23 +9,25 @@ then, for geometry, groups of things are taken out one by one, and what still do
 fault not; for other lines, the things they are about.
 """
 
-import math
 from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 
 from evrant.core.arrange.formations import Offer, drafts
-from evrant.core.arrange.judge import GEOMETRY, counts
+from evrant.core.arrange.judge import Rule, counts
 from evrant.core.arrange.poses import Grid
 from evrant.core.arrange.search import Result, arrange
-from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
-from evrant.core.kit.market import Good, Market
+from evrant.core.kit.blame import groups, is_small, slots_of
+from evrant.core.kit.case import NOTHING, Case, Clause, Literal_, Recipe
+from evrant.core.kit.market import Market
 from evrant.core.kit.unit import NEAR, Bench, Spot, Units, facing_beams, ideal
+from evrant.core.kit.weights import bags
 from evrant.core.ledger import lines_of_set
 from evrant.core.margins import Margin, Verdict
 from evrant.core.memo import plain
+from evrant.core.rules import backdrop, fit, support
 from evrant.core.scene import Scene
-from evrant.core.studio.gear import Item, Lead, Part
+from evrant.core.studio.gear import Item, Lead
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.studio import Studio
@@ -34,6 +36,12 @@ GRID = Grid()
 GAPS = (0.03, 0.30)
 STILL = ("body", "lens", "tripod", "table")
 """Slots that stand as they are whatever light is chosen."""
+LENSES, LEVELS = -1, 3
+"""How far a recipe is looked into: its background and each light by themselves; its base in the room; all of it."""
+IN_THE_WAY = "its stand is in the way, or too low, at every distance"
+OF_GROUNDS: tuple[Rule, ...] = (backdrop.margins, support.margins, fit.margins)
+TOO_NARROW = "frame.backdrop_width"
+HELD = ("support.holder_reach", "support.holder_load", "fit.holder_ceiling")
 JUDGED = (
     "frame.",
     "fit.",
@@ -68,8 +76,6 @@ NOT_GEAR = frozenset(
 batteries are counted by themselves."""
 
 
-ANYWHERE = ("support.joint", "support.mount", "power.holder", "light.flicker", "trigger.")
-"""Lines of a light that are the same wherever it stands."""
 COUNTED = frozenset({"parts", "leads", "holes"})
 """Units of lines that only count: none of them is a close call."""
 
@@ -82,6 +88,16 @@ class Besides:
     key: str
     count: int
     slots: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Weight:
+    """What a light filled like this needs hung low to stand: so many of a weight."""
+
+    light: str
+    when: frozenset[Literal_]
+    key: str
+    count: int
 
 
 @dataclass(frozen=True)
@@ -101,6 +117,30 @@ class Fail:
     clause: Clause
 
 
+@dataclass(frozen=True)
+class Counts:
+    """Recipes judged, searches of the room, runs of the ledger."""
+
+    recipes: int = 0
+    searches: int = 0
+    ledger_runs: int = 0
+
+    def __add__(self, other: "Counts") -> "Counts":
+        return Counts(
+            self.recipes + other.recipes, self.searches + other.searches, self.ledger_runs + other.ledger_runs
+        )
+
+
+@dataclass(frozen=True)
+class Report:
+    """What a look at a recipe found: its verdict, where it was looked into to the end or failed; combinations that
+    fail and weights that are needed, found on the way."""
+
+    found: Pass | Fail | None
+    clauses: tuple[Clause, ...] = ()
+    weights: tuple[Weight, ...] = ()
+
+
 @dataclass
 class Checker:
     """Checks recipes of one studio; counts how often the ledger was asked."""
@@ -112,23 +152,50 @@ class Checker:
     open: dict[tuple[object, ...], Scene | None] = field(default_factory=dict)
     grounds: dict[tuple[object, ...], tuple[frozenset[str], str] | None] = field(default_factory=dict)
     tried: set[tuple[object, ...]] = field(default_factory=set)
-    weights: list[tuple[str, str, frozenset[tuple[str, str]], str, int]] = field(default_factory=list)
+    weights: list[Weight] = field(default_factory=list)
     usual: dict[str, tuple[Scene, Scene]] = field(default_factory=dict)
-    found: list[tuple[str, Clause]] = field(default_factory=list)
+    found: list[Clause] = field(default_factory=list)
     ledger_runs: int = 0
     searches: int = 0
+
+    @property
+    def counts(self) -> "Counts":
+        return Counts(len(self.kept), self.searches, self.ledger_runs)
 
     def __post_init__(self) -> None:
         self.units = Units(self.market)
 
     def check(self, case: Case, recipe: Recipe) -> Pass | Fail:
-        """The verdict on a recipe; a remembered one is translated to its keys."""
-        near = self._by_itself(case, recipe)
-        if isinstance(near, Clause):
-            return Fail(near)
+        """The verdict on a recipe."""
+        for level in range(LEVELS):
+            found = self._look_into(case, recipe, level)
+            if found is not None:
+                return found
+        raise AssertionError("the last level ends in a verdict")
+
+    def report(self, case: Case, recipe: Recipe, level: int) -> Report:
+        """A recipe looked into at one level, of those below `LEVELS`; the dear ones come last. Levels before it are
+        taken to have passed. At `LENSES`, the lenses of the case, whatever the recipe."""
+        found = None
+        if level == LENSES:
+            self.found += self.lenses(case)
+        else:
+            found = self._look_into(case, recipe, level)
+        clauses, weights = tuple(self.found), tuple(self.weights)
+        self.found, self.weights = [], []
+        return Report(found, clauses, weights)
+
+    def _look_into(self, case: Case, recipe: Recipe, level: int) -> Pass | Fail | None:
+        base = {slot: key for slot, key in recipe.items() if "." not in slot and not slot.startswith("card")}
+        if level == 0:
+            clause = self._ground(case, base) or self._unlit(case, recipe)
+            return None if clause is None else Fail(clause)
+        if level == 1:
+            placed = self._arranged(case, base)
+            return None if placed.fits else Fail(self._smallest(case, base, placed))
         key = (case.id, tuple(sorted((slot, self._look(key)) for slot, key in recipe.items())))
         if key not in self.kept:
-            self.kept[key] = self._judge(case, recipe, near)
+            self.kept[key] = self._judge(case, recipe, self._serves(case, recipe))
         return self._again(case, recipe, self.kept[key])
 
     def _again(self, case: Case, recipe: Recipe, found: Pass | Fail) -> Pass | Fail:
@@ -143,24 +210,21 @@ class Checker:
 
     # --- by themselves ---
 
-    def _by_itself(self, case: Case, recipe: Recipe) -> Clause | tuple[Spot, ...]:
-        """What already fails without the rest: the background for the picture, the base in the room, each light;
-        else the distances at which every light serves."""
-        base = {slot: key for slot, key in recipe.items() if "." not in slot and not slot.startswith("card")}
-        ground = self._ground(case, base)
-        if ground is not None:
-            return ground
-        placed = self._arranged(case, base)
-        if not placed.fits:
-            return self._smallest(case, base, placed)
-        serves: tuple[Spot, ...] = NEAR
+    def _unlit(self, case: Case, recipe: Recipe) -> Clause | None:
+        """A light that serves at no distance by itself."""
         for name in case.lights():
-            if name not in facing_beams(case):
-                continue
-            found = self._light(case, recipe, name)
+            found = self._light(case, recipe, name) if name in facing_beams(case) else None
             if isinstance(found, Clause):
                 return found
-            serves = tuple(near for near in serves if near in found)
+        return None
+
+    def _serves(self, case: Case, recipe: Recipe) -> tuple[Spot, ...]:
+        """The distances at which every light serves by itself."""
+        serves: tuple[Spot, ...] = NEAR
+        for name in case.lights():
+            found = self._light(case, recipe, name) if name in facing_beams(case) else NEAR
+            if not isinstance(found, Clause):
+                serves = tuple(near for near in serves if near in found)
         return serves
 
     def _light(self, case: Case, recipe: Recipe, name: str) -> Clause | tuple[Spot, ...]:
@@ -172,7 +236,8 @@ class Checker:
             return NEAR
         near = self.units.possible(case, recipe, name, opened)
         if not near:
-            return Clause(frozenset(standing.items()), "its stand is in the way, or too low, at every distance")
+            self._in_the_way(case, still, name, opened)
+            return Clause(frozenset(standing.items()), IN_THE_WAY)
         usual, placed = self._usual(case, opened)
         bench = Bench(opened, usual, placed, near)
         rest = standing if len(near) < len(NEAR) else {}
@@ -182,6 +247,17 @@ class Checker:
         if not good:
             self._hopeless(case, recipe, name, bench)
         return good or self.units.fault(case, recipe, name, bench) or NEAR
+
+    def _in_the_way(self, case: Case, still: Recipe, name: str, opened: Scene) -> None:
+        """Once one stand of a light is in the way at every distance: all others that are."""
+        key = (case.id, name, "stands", tuple(self._look(key) for key in still.values()))
+        if key in self.tried:
+            return
+        self.tried.add(key)
+        for stand in case.slots[f"{name}.support"].keys:
+            standing = {**still, f"{name}.support": stand}
+            if not self.units.possible(case, standing, name, opened):
+                self.found.append(Clause(frozenset(standing.items()), IN_THE_WAY))
 
     def _usual(self, case: Case, opened: Scene) -> tuple[Scene, Scene]:
         """A shot without lights in the open and where it usually stands in the room, whatever recipe is checked."""
@@ -195,14 +271,14 @@ class Checker:
         key = (case.id, name, "hopeless", tuple(self._look(recipe[slot]) for slot in slots if slot in recipe))
         if key not in self.tried:
             self.tried.add(key)
-            self.found += [(case.id, clause) for clause in self.units.hopeless(case, recipe, name, bench)]
+            self.found += self.units.hopeless(case, recipe, name, bench)
 
     def _wrong(self, case: Case, name: str, bench: Bench, rest: Mapping[str, str]) -> None:
         """Once for each light and stand of a shot: all its heads and modifiers against the shot's window."""
         key = (case.id, name, bench.near, tuple(sorted(rest.items())))
         if key not in self.tried:
             self.tried.add(key)
-            self.found += [(case.id, clause) for clause in self.units.wrong(case, name, bench, rest)]
+            self.found += self.units.wrong(case, name, bench, rest)
 
     def _weighed(self, case: Case, name: str, support: str, bench: Bench) -> None:
         """Once for each stand of a light: what every head and modifier on it needs hung low to stand."""
@@ -211,8 +287,8 @@ class Checker:
             return
         self.tried.add(key)
         for pair, mass in self.units.weights(case, name, support, bench):
-            for bag, count in Counter(self.bags(mass)).items():
-                self.weights.append((case.id, name, pair, bag, count))
+            for bag, count in Counter(bags(self.market, mass)).items():
+                self.weights.append(Weight(name, pair, bag, count))
 
     def lenses(self, case: Case) -> list[Clause]:
         """Lenses that fit the room with no background of the market, before anything is chosen; what is on offer
@@ -244,28 +320,28 @@ class Checker:
 
     def _no_room(self, case: Case, part: dict[str, str]) -> str:
         """Why a lens fits the room with none of the backgrounds, each on an ideal holder, narrowest first; nothing
-        when it fits with one."""
-        grounds = (
-            [self.market.by_key[key].item for key in case.slots["backdrop"].keys if key != NOTHING]
-            if ("backdrop" in case.slots)
-            else []
-        )
-        bare = "backdrop" not in case.slots or NOTHING in case.slots["backdrop"].keys
+        when it fits with one. What does not fit without any background fits with none."""
+        slots = case.slots["backdrop"].keys if "backdrop" in case.slots else (NOTHING,)
+        grounds = [self.market.by_key[key].item for key in slots if key != NOTHING]
         held = next((good.item for good in self.market.of("holder")), None)
-        options = [None] if bare else []
         widths = {item.id: value(getattr(item, "width", None)) or 0.0 for item in grounds}
+        options: list[tuple[Item, ...]] = [()]
+        if held is not None:
+            ranked = sorted(grounds, key=lambda item: widths[item.id])
+            options += [(ground.changed(status="owned"), ideal(held)) for ground in ranked]
         why = "no background goes with it"
-        for ground in [*options, *sorted(grounds, key=lambda item: widths[item.id])]:
-            more = () if ground is None or held is None else (ground.changed(status="owned"), ideal(held))
+        for more in options:
             kit = self.studio.changed(gear=(*self._gear(part), *more), sets=())
             offer = Offer(gaps=GAPS, near=(1.0,), wide=(0.0,), geared={}, bare=not more)
             self.searches += 1
             result = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
-            if result.fits:
+            if result.fits and (more or NOTHING in slots):
                 self._keep_usual(case, part, kit, result.sets[0].plan)
                 return ""
             miss = result.nearest.judged.short if result.nearest else ()
             why = miss[0].sentence if miss else result.missing or why
+            if not result.fits and not more:
+                break
         return why
 
     def _keep_usual(self, case: Case, part: Mapping[str, str], kit: Studio, plan: SetPlan) -> None:
@@ -274,19 +350,6 @@ class Checker:
         if opened is not None and case.id not in self.usual:
             gear = {item.id: item for item in kit.gear}
             self.usual[case.id] = opened, replace(opened, room=self.studio.room, plan=plan, gear=gear)
-
-    def learnt(self) -> list[tuple[str, Clause]]:
-        """Clauses found besides the one asked for, to be taken over once."""
-        found, self.found = self.found, []
-        return found
-
-    def weighed(self) -> list[tuple[str, str, frozenset[tuple[str, str]], str, int]]:
-        """Weights that lights were found to need, to be taken over once: shot, light, slots, what, how many."""
-        found, self.weights = self.weights, []
-        return found
-
-    def _named(self, part: Mapping[str, str]) -> dict[str, Item]:
-        return {item.id: item for item in self._gear(part)}
 
     def _opened(self, case: Case, part: Mapping[str, str]) -> Scene | None:
         """Part of a recipe in the open room, without lights and background."""
@@ -302,28 +365,49 @@ class Checker:
         """A background too small for what the lens shows, or that its holder cannot take, wherever they stand."""
         if base.get("backdrop", NOTHING) == NOTHING:
             return None
-        key = ("ground", case.id, tuple(sorted((slot, self._look(key)) for slot, key in base.items())))
+        fault = self._fault_of_ground(case, base)
+        if fault is None:
+            return None
+        key = (case.id, "grounds", tuple(self._look(base[slot]) for slot in STILL if slot in base))
+        if key not in self.tried:
+            self.tried.add(key)
+            self.found += self._grounds(case, base)
+        return fault
+
+    def _grounds(self, case: Case, base: Recipe) -> Iterable[Clause]:
+        """Once one background is too narrow for a lens: all others that are, on the first holder that takes each."""
+        never = {clause.never for clause in case.clauses}
+        for ground in case.slots["backdrop"].keys:
+            for holder in case.slots["holder"].keys if ground != NOTHING else ():
+                if frozenset({("backdrop", ground), ("holder", holder)}) not in never:
+                    fault = self._fault_of_ground(case, base | {"backdrop": ground, "holder": holder})
+                    if fault is not None:
+                        yield fault
+                    break
+
+    def _fault_of_ground(self, case: Case, base: Recipe) -> Clause | None:
+        key = (case.id, tuple(sorted((slot, self._look(key)) for slot, key in base.items())))
         if key not in self.grounds:
             self.grounds[key] = self._ground_fault(case, base)
         found = self.grounds[key]
         return found and Clause(frozenset((slot, base[slot]) for slot in found[0] if slot in base), found[1])
 
     def _ground_fault(self, case: Case, base: Recipe) -> tuple[frozenset[str], str] | None:
+        """Slots and words of a background that fails in every formation: for its width whatever holds it."""
         kit = self.studio.changed(gear=tuple(self._gear(base)), sets=())
-        frame: list[Margin | None] = []
-        hold: list[Margin | None] = []
+        faults: list[Margin | None] = []
         for draft in drafts(kit, case.shot, Offer(geared={}, gaps=GAPS), lambda scene: 0.0):
             with plain():
-                lines = [line for rule in GEOMETRY for line in rule(draft.base) if counts(line)]
-            short = [line for line in lines if line.verdict is Verdict.SHORT]
-            frame.append(next((line for line in short if line.code.startswith("frame.backdrop")), None))
-            held = [m for m in short if m.code in ("support.holder_reach", "support.holder_load", "fit.holder_ceiling")]
-            hold.append(held[0] if held else None)
-        if frame and all(frame) and frame[-1] is not None:
-            return frozenset({"body", "lens", "backdrop"}), frame[-1].sentence
-        if hold and all(hold) and hold[-1] is not None:
-            return frozenset({"body", "lens", "backdrop", "holder"}), hold[-1].sentence
-        return None
+                lines = [line for rule in OF_GROUNDS for line in rule(draft.base) if counts(line)]
+            short = [m for m in lines if m.verdict is Verdict.SHORT and m.code.startswith(("frame.backdrop", *HELD))]
+            faults.append(min(short, key=lambda line: line.code != TOO_NARROW, default=None))
+        sure = [fault for fault in faults if fault is not None]
+        if not sure or len(sure) < len(faults):
+            return None
+        slots = {"body", "lens", "backdrop"}
+        if any(fault.code != TOO_NARROW for fault in sure):
+            slots |= {"holder"}
+        return frozenset(slots), sure[-1].sentence
 
     # --- room ---
 
@@ -342,7 +426,7 @@ class Checker:
             fault += made
         if fault and miss is not None:
             # Where it was placed the ledger refused it; elsewhere the rest of the set was in the way: all had a part.
-            whole = {slot: key for slot, key in recipe.items() if not _is_small(slot)}
+            whole = {slot: key for slot, key in recipe.items() if not is_small(slot)}
             return Fail(Clause(frozenset(whole.items()), fault[0].sentence))
         if fault or miss is None:
             return Fail(self._blamed(case, recipe, fault))
@@ -435,25 +519,20 @@ class Checker:
         for light in plan.lights:
             yield from of(light.id, [key for key in (light.lead, light.lead_on) if key], recipe)
             if light.bag:
-                yield from of(light.id, self.bags(light.bag), recipe)
+                yield from of(light.id, bags(self.market, light.bag), recipe)
         if plan.background.bag:
-            yield from of("background", self.bags(plan.background.bag) * 2, ("body", "lens", "backdrop", "holder"))
+            yield from of(
+                "background", bags(self.market, plan.background.bag) * 2, ("body", "lens", "backdrop", "holder")
+            )
         if plan.camera.bag:
-            yield from of("camera", self.bags(plan.camera.bag), ("body", "lens", "tripod"))
-
-    def bags(self, mass: float) -> list[str]:
-        """The cheapest weights that make a mass [kg]; owned ones count as free."""
-        goods = [
-            g for g in self.market.of("part") if isinstance(g.item, Part) and g.item.use == "weight" and g.item.mass
-        ]
-        return cheapest(mass, goods)
+            yield from of("camera", bags(self.market, plan.camera.bag), ("body", "lens", "tripod"))
 
     # --- whose fault ---
 
     def _smallest(self, case: Case, recipe: Recipe, result: Result, near: tuple[Spot, ...] = NEAR) -> Clause:
         """The fewest groups of a recipe that do not fit even by themselves, and of these the fewest things."""
         left, last = dict(recipe), result
-        for group in _groups(case, recipe):
+        for group in groups(case, recipe):
             without = {slot: key for slot, key in left.items() if slot not in group}
             if len(without) < len(left) and not (tried := self._arranged(case, without, near)).fits:
                 left, last = without, tried
@@ -465,7 +544,7 @@ class Checker:
                 if slots and not (tried := self._arranged(case, left, near, spared | slots)).fits:
                     spared, last = spared | slots, tried
         keys = {left[slot] for slot in spared}
-        guilty = {slot: key for slot, key in left.items() if key not in keys and not _is_small(slot)}
+        guilty = {slot: key for slot, key in left.items() if key not in keys and not is_small(slot)}
         miss = last.nearest.judged.short if last.nearest else ()
         return Clause(
             frozenset((guilty or left).items()), miss[0].sentence if miss else last.missing or "it does not fit"
@@ -475,40 +554,11 @@ class Checker:
         """The slots the ledger's lines are about; the whole recipe when they do not say."""
         slots: set[str] = set()
         for line in faults:
-            slots |= _slots_of(line, recipe)
+            slots |= slots_of(line, recipe)
         why = faults[0].sentence if faults else "no place on the grid suits its light"
         if not slots:
             slots = set(recipe)
         return Clause(frozenset((slot, key) for slot, key in recipe.items() if slot in slots), why)
-
-
-def _is_small(slot: str) -> bool:
-    """Joints and rings take no room."""
-    return slot.endswith((".joint", ".ring"))
-
-
-def _slots_of(line: Margin, recipe: Recipe) -> set[str]:
-    """Slots a line of the ledger blames: those of one unit for what its place does not change, else everything."""
-    path = next((one for one in line.about if one.startswith("sets/")), "")
-    unit = path.split("/")[2:]
-    whole = {slot for slot in recipe if not _is_small(slot)}
-    if unit[:1] == ["background"] and line.code.startswith("support."):
-        return {"lens", "backdrop", "holder"} & set(recipe)
-    if unit[:1] == ["camera"] and line.code.startswith(("support.", "trigger.")):
-        return {"body", "lens", "tripod"} & set(recipe)
-    if unit[:1] != ["lights"] or not line.code.startswith(ANYWHERE):
-        return whole
-    joined = line.code in ("support.joint", "support.mount")
-    return {slot for slot in recipe if slot.startswith(f"{unit[1]}.") and (joined or not _is_small(slot))}
-
-
-def _groups(case: Case, recipe: Recipe) -> list[tuple[str, ...]]:
-    """Things that can be taken out of a set: each light, the background, table, boards, the camera's support."""
-    found: list[tuple[str, ...]] = [("backdrop", "holder")] if "backdrop" in recipe else []
-    for name in case.lights():
-        found.append(tuple(slot for slot in recipe if slot.startswith(f"{name}.")))
-    found += [(slot,) for slot in recipe if slot in ("table", "tripod") or slot.startswith("card-")]
-    return found
 
 
 def _geared(case: Case, part: Mapping[str, str]) -> dict[str, LightPlace]:
@@ -545,27 +595,3 @@ def _renamed(plan: SetPlan, case: Case, recipe: Recipe) -> SetPlan:
         lights=tuple(lights),
         props=tuple(props),
     )
-
-
-def cheapest(mass: float, goods: list[Good]) -> list[str]:
-    """Keys of the weights that together make at least a mass for the least money, owned ones first [kg]."""
-    kinds = [(good, good.item.mass.value) for good in goods if good.item.mass and good.item.mass.value > 0]
-    if not kinds:
-        return []
-    best: tuple[float, list[str]] | None = None
-    for first, heavy in kinds:
-        for count in range(math.ceil(mass / heavy) + 1):
-            rest = mass - count * heavy
-            for second, light in kinds:
-                more = max(math.ceil(rest / light - 1e-9), 0)
-                cost = _cost(first, count) + (
-                    _cost(second, more) if second is not first else _cost(first, more + count) - _cost(first, count)
-                )
-                if best is None or (cost, count + more) < (best[0], len(best[1])):
-                    best = (cost, [first.key] * count + [second.key] * more)
-    return [] if best is None else best[1]
-
-
-def _cost(good: Good, count: int) -> float:
-    bought = max(count - good.owned, 0)
-    return 0.0 if not bought else (float("inf") if good.cents is None else float(good.cents * bought))

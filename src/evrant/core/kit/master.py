@@ -60,15 +60,14 @@ class Need:
 
 @dataclass
 class Cuts:
-    """Everything learnt from checking: shared by all budgets. All but `leads` only ever grow."""
+    """Everything learnt from checking: shared by all budgets. It only ever grows."""
 
     clauses: list[tuple[str, Clause]] = field(default_factory=list)
     needs: list[Need] = field(default_factory=list)
     bounds: list[Bound] = field(default_factory=list)
-    leads: list[Need] = field(default_factory=list)
 
     def __len__(self) -> int:
-        return len(self.clauses) + len(self.needs) + len(self.bounds) + len(self.leads)
+        return len(self.clauses) + len(self.needs) + len(self.bounds)
 
 
 def value_of(cases: Iterable[Case], made: Iterable[str]) -> tuple[int, int, int, int]:
@@ -223,9 +222,7 @@ class _Model:
         for case, clause in self._new("clauses", cuts.clauses):
             self._forbid(case, clause.never)
         for need in self._new("needs", cuts.needs):
-            self._need(self.model, need)
-        for lead in cuts.leads:
-            self._unit(lead)
+            self._need(need)
         for bound in self._new("bounds", cuts.bounds):
             self._bound(bound)
 
@@ -240,24 +237,19 @@ class _Model:
             over.append(many)
         self.model.add_bool_or([many.negated() for many in over])
 
-    def _unit(self, need: Need) -> cp_model.IntVar:
-        """How many of a thing one unit of a shot needs."""
-        key = (need.case, need.key, need.unit)
-        if key not in self.units:
-            self.units[key] = self.model.new_int_var(0, MOST_BESIDES, " ".join(key))
-        return self.units[key]
-
-    def _need(self, model: cp_model.CpModel, need: Need) -> None:
+    def _need(self, need: Need) -> None:
         """A unit of a shot, filled so, needs so many of a thing."""
         literals = [self.fill.get((need.case, slot, key)) for slot, key in need.when]
         sure = [literal for literal in literals if literal is not None]
-        if len(sure) == len(literals):
-            model.add(self._unit(need) >= need.count).only_enforce_if(sure)
+        if len(sure) < len(literals):
+            return
+        key = (need.case, need.key, need.unit)
+        if key not in self.units:
+            self.units[key] = self.model.new_int_var(0, MOST_BESIDES, " ".join(key))
+        self.model.add(self.units[key] >= need.count).only_enforce_if(sure)
 
     def _besides(self, model: cp_model.CpModel) -> None:
         """Weights and leads: what the units of a shot need adds up to no more than there is."""
-        for need in self.master.cuts.leads:
-            self._need(model, need)
         sums: dict[tuple[str, str], list[cp_model.IntVar]] = {}
         for (case, thing, _), var in self.units.items():
             sums.setdefault((case, thing), []).append(var)

@@ -11,13 +11,14 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from evrant.core.kit.case import Case, Recipe, case_of
-from evrant.core.kit.check import GRID, Checker, Fail, Pass
+from evrant.core.kit.check import GRID, LEVELS, Checker, Fail, Pass, Report
+from evrant.core.kit.crew import Crew
 from evrant.core.kit.market import Market, market
 from evrant.core.kit.master import Bound, Choice, Master, Need
 from evrant.core.kit.unit import NEAR
 from evrant.core.stow.packing import pack
 from evrant.core.stow.pieces import pieces_of, spaces_of
-from evrant.core.studio.gear import Item, Lead
+from evrant.core.studio.gear import Item
 from evrant.core.studio.studio import Studio
 
 Say = Callable[[str, int, int], None]
@@ -52,7 +53,7 @@ class Search:
     studio: Studio
     market: Market
     cases: list[Case]
-    checker: Checker
+    crew: Crew
     master: Master
     say: Say = lambda words, checks, cuts: None
     stop: Stop = lambda: False
@@ -61,13 +62,27 @@ class Search:
     begun: float = field(default_factory=time.perf_counter)
 
     @classmethod
-    def of(cls, studio: Studio, library: Sequence[Item], say: Say | None = None, stop: Stop | None = None) -> "Search":
+    def of(
+        cls,
+        studio: Studio,
+        library: Sequence[Item],
+        say: Say | None = None,
+        stop: Stop | None = None,
+        *,
+        both: bool = False,
+    ) -> "Search":
+        """`both`: on two cores, where there are; such a search is to be closed."""
         goods = market(studio, library)
         cases = [case_of(studio, shot, goods) for shot in studio.shots]
-        found = cls(studio, goods, cases, Checker(studio, goods), Master(goods, cases, spaces(studio)))
+        crew = Crew.of(Checker(studio, goods), {case.id: case for case in cases}, both=both)
+        found = cls(studio, goods, cases, crew, Master(goods, cases, spaces(studio)))
         found.say = say or found.say
         found.stop = stop or found.stop
         return found
+
+    def close(self) -> None:
+        """End the process that helped, if one did."""
+        self.crew.close()
 
     def best(
         self,
@@ -96,72 +111,54 @@ class Search:
         """Once: which lenses fit the room for each shot at all."""
         if self.ready:
             return
+        reports = self.crew.lenses(self.stop, self._heard)
+        self._take(reports)
+        for key, report in reports.items():
+            for clause in report.clauses:
+                for _, lens in clause.never:
+                    self.crew.cases[key].dropped.setdefault(lens, clause.why)
+        if self.stop():
+            raise Stopped
         self.ready = True
-        for case in self.master.cases:
-            if self.stop():
-                raise Stopped
-            self.say(case.shot.name, len(self.checker.kept), len(self.master.cuts))
-            for clause in self.checker.lenses(case):
-                self.master.cuts.clauses.append((case.id, clause))
-                for _, key in clause.never:
-                    case.dropped.setdefault(key, clause.why)
+
+    def _heard(self, case: Case) -> None:
+        self.say(case.shot.name, self.crew.counts.recipes, len(self.master.cuts))
 
     def _checked(self, choice: Choice) -> dict[str, Pass] | None:
-        """Every picked recipe's pass, or None after what was learnt has been added."""
-        passes, learnt = {}, 0
-        cases = {case.id: case for case in self.cases}
-        for key, recipe in choice.recipes.items():
+        """Every picked recipe's pass, or None after what was learnt has been added: what is cheap to find out of all
+        of them first."""
+        reports: dict[str, Report] = {}
+        for level in range(LEVELS):
+            reports = self.crew.reports(level, choice.recipes, self.stop, self._heard)
+            learnt = self._take(reports)
             if self.stop():
                 raise Stopped
-            found = self.checker.check(cases[key], recipe)
-            self.master.cuts.clauses += (more := self.checker.learnt())
-            learnt += len(more)
-            self.master.cuts.needs += [Need(*one) for one in self.checker.weighed()]
-            self.say(cases[key].shot.name, len(self.checker.kept), len(self.master.cuts))
-            if isinstance(found, Fail):
-                self.master.cuts.clauses.append((key, found.clause))
-                learnt += 1
-                continue
-            passes[key] = found
-            learnt += self._needs(choice, key, recipe, found)
-        return None if learnt else passes
+            if learnt:
+                return None
+        passes = {key: report.found for key, report in reports.items() if isinstance(report.found, Pass)}
+        lacking = [self._needs(choice, key, choice.recipes[key], found) for key, found in passes.items()]
+        return None if any(lacking) else passes
+
+    def _take(self, reports: Mapping[str, Report]) -> int:
+        """Add what was learnt of each case; how much that was."""
+        before = len(self.master.cuts)
+        for key, report in reports.items():
+            failed = [report.found.clause] if isinstance(report.found, Fail) else []
+            self.master.cuts.clauses += [(key, clause) for clause in (*report.clauses, *failed)]
+            self.master.cuts.needs += [Need(key, w.light, w.when, w.key, w.count) for w in report.weights]
+        return len(self.master.cuts) - before
 
     def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:
-        """What a recipe needs besides that the choice does not have yet."""
-        wanted = [
-            Need(case, one.unit, frozenset((slot, recipe[slot]) for slot in one.slots), one.key, one.count)
-            for one in found.besides
-        ]
-        wanted = [self._longest(need) for need in wanted]
+        """How many things a recipe needs besides that the choice does not have yet; they are added."""
         sums: Counter[str] = Counter()
-        for need in wanted:
-            sums[need.key] += need.count
+        for one in found.besides:
+            sums[one.key] += one.count
         lacking = {k for k, n in sums.items() if self.market.by_key[k].owned + choice.bought.get(k, 0) < n}
-        for need in wanted:
-            known = self.master.cuts.needs if self._long(need.key) is None else self.master.cuts.leads
-            if need.key in lacking and need not in known:
-                known.append(need)
+        for one in found.besides:
+            if one.key in lacking:
+                when = frozenset((slot, recipe[slot]) for slot in one.slots if slot in recipe)
+                self.master.cuts.needs.append(Need(case, one.unit, when, one.key, one.count))
         return len(lacking)
-
-    def _longest(self, need: Need) -> Need:
-        """Of leads that one unit was found to need in different places, the longest stands for all."""
-        length = self._long(need.key)
-        if length is None:
-            return need
-        known = self.master.cuts.leads
-        for other in known:
-            if (other.case, other.unit, other.when) != (need.case, need.unit, need.when):
-                continue
-            if (self._long(other.key) or 0.0) >= length:
-                return other
-            known.remove(other)
-            break
-        return need
-
-    def _long(self, key: str) -> float | None:
-        """Length of a lead [m]; None for what is none."""
-        item = self.market.by_key[key].item
-        return item.length.value if isinstance(item, Lead) and item.length else None
 
     def _stows(self, choice: Choice) -> bool:
         """Whether everything owned and bought goes into the places; what does not is forbidden together."""

@@ -76,7 +76,7 @@ def best_kit(
     """
     cents = round(budget * 100)
     search = Search.of(
-        studio, library, lambda words, checks, cuts: tell(f"{words}: {checks} recipes checked", None), stop
+        studio, library, lambda words, checks, cuts: tell(f"{words}: {checks} recipes checked", None), stop, both=True
     )
     answer = _nothing(search, studio, budget)
     try:
@@ -97,6 +97,8 @@ def best_kit(
     except Stopped:
         answer["stopped"] = True
         answer["proved"] = answer["proved"] and answer["found"]
+    finally:
+        search.close()
     return _with_stats(answer, search)
 
 
@@ -125,10 +127,11 @@ def _nothing(search: Search, studio: Studio, budget: float) -> Best:
 
 
 def _with_stats(answer: Best, search: Search) -> Best:
+    counts = search.crew.counts
     answer["stats"] = {
-        "recipes": len(search.checker.kept),
-        "searches": search.checker.searches,
-        "ledger_runs": search.checker.ledger_runs,
+        "recipes": counts.recipes,
+        "searches": counts.searches,
+        "ledger_runs": counts.ledger_runs,
         "cuts": len(search.master.cuts),
         "first_s": search.first_s,
     }
