@@ -15,7 +15,7 @@ from threading import Thread
 from typing import IO, Any
 
 from evrant.core.kit.case import Case, Recipe
-from evrant.core.kit.check import Checker, Counts, Report
+from evrant.core.kit.check import Checker, Counts, Fail, Report
 from evrant.core.kit.market import Market
 from evrant.core.studio.studio import Studio
 
@@ -36,6 +36,11 @@ class Answer:
 
     reports: Mapping[str, Report]
     counts: Counts
+
+
+def ends(level: int, report: Report) -> bool:
+    """Whether a look ends the round: where looks are dear, the next choice is made as soon as one recipe fails."""
+    return level > 0 and isinstance(report.found, Fail)
 
 
 class Gone(Exception):
@@ -101,7 +106,11 @@ def serve(asked: IO[bytes], told: IO[bytes]) -> None:
             task: Any = pickle.load(asked)
         except EOFError:
             return
-        reports = {key: checker.report(by_id[key], recipe, task.level) for key, recipe in task.recipes.items()}
+        reports = {}
+        for key, recipe in task.recipes.items():
+            reports[key] = checker.report(by_id[key], recipe, task.level)
+            if ends(task.level, reports[key]):
+                break
         pickle.dump(Answer(reports, checker.counts), told)
         told.flush()
 

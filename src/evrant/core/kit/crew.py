@@ -5,12 +5,13 @@ found does not depend on who looks.
 """
 
 import os
+from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from evrant.core.kit.aside import Aside, Gone, Task
+from evrant.core.kit.aside import Aside, Gone, Task, ends
 from evrant.core.kit.case import Case, Recipe
-from evrant.core.kit.check import LENSES, Checker, Counts, Report
+from evrant.core.kit.check import LENSES, Checker, Counts, Fail, Report
 
 Heard = Callable[[Case], None]
 
@@ -29,6 +30,7 @@ class Crew:
     aside: Aside | None = None
     theirs: frozenset[str] = frozenset()
     elsewhere: Counts = field(default_factory=Counts)
+    failures: Counter[str] = field(default_factory=Counter)
 
     @classmethod
     def of(cls, checker: Checker, cases: Mapping[str, Case], *, both: bool) -> "Crew":
@@ -53,15 +55,19 @@ class Crew:
     def reports(
         self, level: int, recipes: Mapping[str, Recipe], stop: Callable[[], bool], heard: Heard
     ) -> dict[str, Report]:
-        """Each recipe looked into, by case and in their order. Ends early when `stop` says so, with what is known."""
-        away = {key: recipe for key, recipe in recipes.items() if key in self.theirs}
+        """Each recipe looked into, by case. Ends early when `stop` says so, and from level 1 on, where looks are dear,
+        each of the two at its first failure; what has failed most often is looked into first."""
+        order = sorted(recipes, key=lambda key: -self.failures[key]) if level > 0 else list(recipes)
+        away = {key: recipes[key] for key in order if key in self.theirs}
         if self.aside is not None and away:
             self.aside.ask(Task(level, away))
         found: dict[str, Report] = {}
-        for key in recipes:
+        for key in order:
             if key not in self.theirs and not stop():
                 heard(self.cases[key])
                 found[key] = self.checker.report(self.cases[key], recipes[key], level)
+                if ends(level, found[key]):
+                    break
         if self.aside is not None and away:
             try:
                 answer = self.aside.answer()
@@ -70,6 +76,7 @@ class Crew:
                 return found | self.reports(level, away, stop, heard)
             self.elsewhere = answer.counts
             found |= answer.reports
+        self.failures.update(key for key, report in found.items() if isinstance(report.found, Fail))
         return {key: found[key] for key in recipes if key in found}
 
     def close(self) -> None:

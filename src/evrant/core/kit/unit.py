@@ -76,7 +76,7 @@ class Units:
     near: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
     good: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
     light: dict[tuple[str, str, str, str, Spot], str | None] = field(default_factory=dict)
-    returned: dict[tuple[str, str], Mapping[Spot, float]] = field(default_factory=dict)
+    returned: dict[tuple[str, str], Mapping[float, float]] = field(default_factory=dict)
 
     def serves(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[Spot, ...]:
         """The distances at which a light serves."""
@@ -126,7 +126,7 @@ class Units:
         keys = {pair: (case.id, name, self._look(pair[0]), self._look(pair[1]), near) for pair in pairs}
         new = {key: pair for pair, key in keys.items() if key not in self.light}
         if new:
-            back = self._returned(case, name, bench).get(near, 0.0)
+            back = self._returned(case, name, bench).get(near[0], 0.0)
             found = self._light_up(case, name, list(new.values()), bench.usual, near, back)
             self.light |= dict(zip(new, found, strict=True))
         return {pair: self.light[key] for pair, key in keys.items()}
@@ -137,25 +137,20 @@ class Units:
         """What is wrong with each of several lights at one place. All of one colour temperature, which light is
         measured against, stand there at once; those that share their work with others are lit alone."""
         made = [self._made({f"{name}.head": h, f"{name}.modifier": m}, name, frozenset()) for h, m in pairs]
-        gear = {key: item for _, items in made for key, item in items.items()}
-        scene = replace(scene, gear=scene.gear | gear)
-        groups: dict[object, list[int]] = {}
-        lights: list[LightPlace] = []
-        for number, (place, _) in enumerate(made):
-            plan = _plan(scene, case, name, place, near)
-            lights += [light.changed(id=str(number)) for light in plan.lights]
-            alone = any(light.role not in ROLE_STOPS for light in plan.lights)
-            group = number if alone else getattr(gear[pairs[number][0]], "kelvin", None)
-            groups.setdefault(group, []).append(number)
+        scene = _together(scene, case, name, made, near)
+        groups: dict[object, list[LightPlace]] = {}
+        for light in scene.plan.lights:
+            warmth = getattr(scene.gear[light.head or ""], "kelvin", None)
+            groups.setdefault(light.id if light.role not in ROLE_STOPS else warmth, []).append(light)
         found: list[str | None] = [None] * len(pairs)
         with plain():
-            for numbers in groups.values():
-                lit_there = tuple(light for light in lights if int(light.id) in numbers)
-                for number, why in _unlit(replace(scene, plan=plan.changed(lights=lit_there)), back).items():
+            for lights in groups.values():
+                some = replace(scene, plan=scene.plan.changed(lights=tuple(lights)))
+                for number, why in _unlit(some, back).items():
                     found[number] = why
         return found
 
-    def _returned(self, case: Case, name: str, bench: Bench) -> Mapping[Spot, float]:
+    def _returned(self, case: Case, name: str, bench: Bench) -> Mapping[float, float]:
         """What the room adds at each distance [stops], found with the first head and modifier on offer."""
         key = (case.id, name)
         if key not in self.returned:
@@ -184,20 +179,17 @@ class Units:
         never = {clause.never for clause in case.clauses}
         heads, modifiers = case.slots[f"{name}.head"].keys, case.slots[f"{name}.modifier"].keys
         left = [pair for pair in product(heads, modifiers) if _pair(name, *pair) not in never]
-        gear = {key: self.market.by_key[key].item for pair in left for key in (*pair, support) if key != NOTHING}
-        scene = replace(bench.usual, gear=bench.usual.gear | gear)
         for near in FARTHEST_FIRST:
-            lit_well = [pair for pair, why in self._all_lit(case, name, left, bench, near).items() if why is None]
-            left = [pair for pair in left if pair not in lit_well]
-            for head, modifier in lit_well:
-                whole = _pair(name, head, modifier) | {(f"{name}.support", support)}
-                if whole in never:
-                    continue
-                made = {f"{name}.head": head, f"{name}.modifier": modifier, f"{name}.support": support}
-                there = replace(scene, plan=_plan(scene, case, name, self._made(made, name, frozenset())[0], near))
-                mass = weighted(there, there.lights[0]).bag if there.lights else None
+            found = self._all_lit(case, name, left, bench, near)
+            lit_well, left = [p for p in left if found[p] is None], [p for p in left if found[p] is not None]
+            wholes = [_pair(name, *pair) | {(f"{name}.support", support)} for pair in lit_well]
+            wholes = [whole for whole in wholes if whole not in never]
+            made = [self._made(dict(whole), name, frozenset()) for whole in wholes]
+            scene = _together(bench.usual, case, name, made, near)
+            for light in scene.lights:
+                mass = weighted(scene, light).bag
                 if mass:
-                    yield whole, mass
+                    yield wholes[int(light.place.id)], mass
 
     def hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> list[Clause]:
         """Every head with every modifier that serves at no distance on a recipe's stand: where the modifier fits by
@@ -289,6 +281,19 @@ class Units:
         return self._lit(case, name, place.head or NOTHING, place.modifier or NOTHING, bench, near)
 
 
+def _together(
+    scene: Scene, case: Case, name: str, made: Sequence[tuple[LightPlace, Mapping[str, Item]]], near: Spot
+) -> Scene:
+    """A scene with all of several lights at one place, each as it would stand alone, named by its number."""
+    gear = {key: item for _, items in made for key, item in items.items()}
+    scene = replace(scene, gear=scene.gear | gear)
+    plan, lights = scene.plan, []
+    for number, (place, _) in enumerate(made):
+        plan = _plan(scene, case, name, place, near)
+        lights += [light.changed(id=str(number)) for light in plan.lights]
+    return replace(scene, plan=plan.changed(lights=tuple(lights)))
+
+
 def _unlit(scene: Scene, back: float) -> dict[int, str]:
     """The first line of exposure each light of a scene fails by more than places differ, by its number. `back` is
     what the room adds to each [stops]."""
@@ -317,17 +322,19 @@ def _pair(name: str, head: str, modifier: str) -> frozenset[Literal_]:
 
 def returned(
     opened: Scene, placed: Scene, case: Case, name: str, place: LightPlace, gear: Mapping[str, Item]
-) -> dict[Spot, float]:
+) -> dict[float, float]:
     """What the room adds to a light at each distance [stops]: the same light in the open and at a usual place."""
     found = {}
-    for near in NEAR:
+    for share, wide in NEAR:
+        if wide:
+            continue
         levels = []
         for scene in (opened, placed):
             with fresh():
-                lines = exposure.margins(_with_light(scene, case, name, place, gear, near))
+                lines = exposure.margins(_with_light(scene, case, name, place, gear, (share, wide)))
                 levels.append(next((m.margin for m in lines if m.code in POWER and m.margin is not None), None))
         if levels[0] is not None and levels[1] is not None:
-            found[near] = max(levels[1] - levels[0], 0.0)
+            found[share] = max(levels[1] - levels[0], 0.0)
     return found
 
 
