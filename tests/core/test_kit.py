@@ -16,8 +16,8 @@ from evrant.core.kit.case import NOTHING, Case, Clause, Slot, case_of
 from evrant.core.kit.check import Checker, Fail, Pass
 from evrant.core.kit.market import Good, Market, market
 from evrant.core.kit.master import Bound, Choice, Master, Need, value_of
-from evrant.core.kit.optimum import Search, Stopped, frontier
-from evrant.core.kit.phases import months, needed, phases
+from evrant.core.kit.optimum import Search, Stopped, frontier, needed
+from evrant.core.kit.phases import months, phases
 from evrant.core.kit.result import accept, best_kit, finished_studio
 from evrant.core.kit.weights import cheapest
 from evrant.core.kit.whynot import others, why_not

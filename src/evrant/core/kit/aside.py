@@ -24,10 +24,11 @@ SECONDS_TO_END = 2.0
 
 @dataclass(frozen=True)
 class Task:
-    """Cases to look into: their lenses at level −1, else these recipes."""
+    """Recipes to look into at a level, by case; with `all`, also after one has failed."""
 
     level: int
     recipes: Mapping[str, Recipe]
+    all: bool = True
 
 
 @dataclass(frozen=True)
@@ -36,11 +37,6 @@ class Answer:
 
     reports: Mapping[str, Report]
     counts: Counts
-
-
-def ends(level: int, report: Report) -> bool:
-    """Whether a look ends the round: where looks are dear, the next choice is made as soon as one recipe fails."""
-    return level > 0 and isinstance(report.found, Fail)
 
 
 class Gone(Exception):
@@ -109,7 +105,7 @@ def serve(asked: IO[bytes], told: IO[bytes]) -> None:
         reports = {}
         for key, recipe in task.recipes.items():
             reports[key] = checker.report(by_id[key], recipe, task.level)
-            if ends(task.level, reports[key]):
+            if not task.all and isinstance(reports[key].found, Fail):
                 break
         pickle.dump(Answer(reports, checker.counts), told)
         told.flush()

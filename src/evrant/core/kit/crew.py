@@ -9,7 +9,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from evrant.core.kit.aside import Aside, Gone, Task, ends
+from evrant.core.kit.aside import Aside, Gone, Task
 from evrant.core.kit.case import Case, Recipe
 from evrant.core.kit.check import LENSES, Checker, Counts, Fail, Report
 
@@ -53,27 +53,34 @@ class Crew:
         return self.reports(LENSES, possible, stop, heard)
 
     def reports(
-        self, level: int, recipes: Mapping[str, Recipe], stop: Callable[[], bool], heard: Heard
+        self,
+        level: int,
+        recipes: Mapping[str, Recipe],
+        stop: Callable[[], bool],
+        heard: Heard,
+        *,
+        every: bool = True,
     ) -> dict[str, Report]:
-        """Each recipe looked into, by case. Ends early when `stop` says so, and from level 1 on, where looks are dear,
-        each of the two at its first failure; what has failed most often is looked into first."""
-        order = sorted(recipes, key=lambda key: -self.failures[key]) if level > 0 else list(recipes)
+        """Each recipe looked into, by case. Ends early when `stop` says so and, unless `every` is wanted, each of the
+        two at its first failure; then what has failed most often is looked into first."""
+        order = list(recipes) if every else sorted(recipes, key=lambda key: -self.failures[key])
         away = {key: recipes[key] for key in order if key in self.theirs}
         if self.aside is not None and away:
-            self.aside.ask(Task(level, away))
+            self.aside.ask(Task(level, away, every))
         found: dict[str, Report] = {}
         for key in order:
-            if key not in self.theirs and not stop():
-                heard(self.cases[key])
-                found[key] = self.checker.report(self.cases[key], recipes[key], level)
-                if ends(level, found[key]):
-                    break
+            if key in self.theirs or stop():
+                continue
+            heard(self.cases[key])
+            found[key] = self.checker.report(self.cases[key], recipes[key], level)
+            if not every and isinstance(found[key].found, Fail):
+                break
         if self.aside is not None and away:
             try:
                 answer = self.aside.answer()
             except Gone:
                 self.close()
-                return found | self.reports(level, away, stop, heard)
+                return found | self.reports(level, away, stop, heard, every=every)
             self.elsewhere = answer.counts
             found |= answer.reports
         self.failures.update(key for key, report in found.items() if isinstance(report.found, Fail))

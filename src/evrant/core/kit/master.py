@@ -6,6 +6,7 @@ a thing is used than is owned and bought; firing parts are counted; what a recip
 """
 
 import time
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal, TypeVar
@@ -65,6 +66,17 @@ class Cuts:
     clauses: list[tuple[str, Clause]] = field(default_factory=list)
     needs: list[Need] = field(default_factory=list)
     bounds: list[Bound] = field(default_factory=list)
+
+    def besides(self, case: str, recipe: Recipe) -> Counter[str]:
+        """What a shot filled like this needs besides, by thing: of each unit the most, over its units the sum."""
+        filled, most = set(recipe.items()), Counter[tuple[str, str]]()
+        for need in self.needs:
+            if need.case == case and need.when <= filled:
+                most[need.unit, need.key] = max(most[need.unit, need.key], need.count)
+        sums: Counter[str] = Counter()
+        for (_, key), count in most.items():
+            sums[key] += count
+        return sums
 
     def __len__(self) -> int:
         return len(self.clauses) + len(self.needs) + len(self.bounds)

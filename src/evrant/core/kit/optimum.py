@@ -8,17 +8,16 @@ offers, on the grid the check searches.
 import time
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
-from evrant.core.kit.case import Case, Recipe, case_of
+from evrant.core.kit.case import NOTHING, Case, Recipe, case_of
 from evrant.core.kit.check import GRID, LEVELS, Checker, Fail, Pass, Report
 from evrant.core.kit.crew import Crew
+from evrant.core.kit.cupboard import Cupboard
 from evrant.core.kit.market import Market, market
-from evrant.core.kit.master import Bound, Choice, Master, Need
+from evrant.core.kit.master import Choice, Master, Need, value_of
 from evrant.core.kit.unit import NEAR
-from evrant.core.stow.packing import pack
-from evrant.core.stow.pieces import pieces_of, spaces_of
-from evrant.core.studio.gear import Item
+from evrant.core.studio.gear import Flash, Item, Part
 from evrant.core.studio.studio import Studio
 
 Say = Callable[[str, int, int], None]
@@ -32,10 +31,14 @@ class Stopped(Exception):
 
 @dataclass(frozen=True)
 class Kit:
-    """A choice whose recipes all pass: sets by shot, what is bought, its cost [cents], and whether it is proved."""
+    """A choice whose recipes all pass: sets by shot, what is bought, its cost [cents], and whether it is proved.
+
+    `besides`: weights and leads each shot needs [count by key].
+    """
 
     choice: Choice
     passes: Mapping[str, Pass]
+    besides: Mapping[str, Mapping[str, int]]
 
     @property
     def cents(self) -> int:
@@ -54,10 +57,13 @@ class Search:
     market: Market
     cases: list[Case]
     crew: Crew
+    cupboard: Cupboard
     master: Master
     say: Say = lambda words, checks, cuts: None
     stop: Stop = lambda: False
+    tell: Callable[[Kit], None] = lambda kit: None
     first_s: float | None = None
+    so_far: Kit | None = None
     ready: bool = False
     begun: float = field(default_factory=time.perf_counter)
 
@@ -75,7 +81,8 @@ class Search:
         goods = market(studio, library)
         cases = [case_of(studio, shot, goods) for shot in studio.shots]
         crew = Crew.of(Checker(studio, goods), {case.id: case for case in cases}, both=both)
-        found = cls(studio, goods, cases, crew, Master(goods, cases, spaces(studio)))
+        cupboard = Cupboard(studio, goods)
+        found = cls(studio, goods, cases, crew, cupboard, Master(goods, cases, cupboard.spaces()))
         found.say = say or found.say
         found.stop = stop or found.stop
         return found
@@ -101,11 +108,12 @@ class Search:
             choice = self.master.solve(budget, least=least, force=force, ban=banned, stop=self.stop)
             if choice is None:
                 return None
-            passes = self._checked(choice)
-            if passes is not None and self._stows(choice):
-                if self.first_s is None and choice.recipes:
-                    self.first_s = time.perf_counter() - self.begun
-                return Kit(choice, passes)
+            passes, whole = self._checked(choice)
+            if whole:
+                self._found(self._kit(choice, passes))
+                return self._kit(choice, passes)
+            if passes:
+                self._part_of(choice, passes)
 
     def _begin(self) -> None:
         """Once: which lenses fit the room for each shot at all."""
@@ -113,6 +121,7 @@ class Search:
             return
         reports = self.crew.lenses(self.stop, self._heard)
         self._take(reports)
+        self.master.cuts.bounds += self.cupboard.too_large()
         for key, report in reports.items():
             for clause in report.clauses:
                 for _, lens in clause.never:
@@ -124,20 +133,55 @@ class Search:
     def _heard(self, case: Case) -> None:
         self.say(case.shot.name, self.crew.counts.recipes, len(self.master.cuts))
 
-    def _checked(self, choice: Choice) -> dict[str, Pass] | None:
-        """Every picked recipe's pass, or None after what was learnt has been added: what is cheap to find out of all
-        of them first."""
+    def _checked(self, choice: Choice) -> tuple[dict[str, Pass], bool]:
+        """The recipes that pass with what the choice buys, and whether all do; if not, something was learnt. What is
+        cheap to find out is found out of all of them first; what is dear, once something works, up to a failure."""
         reports: dict[str, Report] = {}
+        learnt = 0
         for level in range(LEVELS):
-            reports = self.crew.reports(level, choice.recipes, self.stop, self._heard)
+            every = level == 0 or self.so_far is None
+            reports = self.crew.reports(level, choice.recipes, self.stop, self._heard, every=every)
             learnt = self._take(reports)
             if self.stop():
                 raise Stopped
+            if level == 0 and (bound := self.cupboard.fault(choice.bought)):
+                self.master.cuts.bounds.append(bound)
+                learnt += 1
             if learnt:
-                return None
+                break
         passes = {key: report.found for key, report in reports.items() if isinstance(report.found, Pass)}
-        lacking = [self._needs(choice, key, choice.recipes[key], found) for key, found in passes.items()]
-        return None if any(lacking) else passes
+        lacking = [key for key, found in passes.items() if self._needs(choice, key, choice.recipes[key], found)]
+        return {key: found for key, found in passes.items() if key not in lacking}, not learnt and not lacking
+
+    def _kit(self, choice: Choice, passes: Mapping[str, Pass]) -> Kit:
+        besides = {key: self.master.cuts.besides(key, recipe) for key, recipe in choice.recipes.items()}
+        for key, found in passes.items():
+            known: Counter[str] = Counter()
+            for one in found.besides:
+                known[one.key] += one.count
+            besides[key] = besides[key] | known
+        return Kit(choice, passes, besides)
+
+    def _part_of(self, choice: Choice, passes: Mapping[str, Pass]) -> None:
+        """Some shots of a choice work while others do not yet: what can be had in any case, if more than before."""
+        recipes = {key: choice.recipes[key] for key in passes}
+        made = value_of(self.master.cases, recipes)
+        if self.so_far is not None and self.so_far.value >= made:
+            return
+        kit = self._kit(replace(choice, recipes=recipes, value=made, proved=False), passes)
+        bought = lacking(kit, self.market)
+        if not self.cupboard.left(bought):
+            cents = sum((self.market.by_key[key].cents or 0) * count for key, count in bought.items())
+            self._found(replace(kit, choice=replace(kit.choice, bought=bought, cents=cents)))
+
+    def _found(self, kit: Kit) -> None:
+        """The first kit that makes anything, or a better one than the best so far."""
+        if not kit.choice.recipes or (self.so_far is not None and self.so_far.value >= kit.value):
+            return
+        if self.so_far is None:
+            self.first_s = time.perf_counter() - self.begun
+        self.so_far = kit
+        self.tell(kit)
 
     def _take(self, reports: Mapping[str, Report]) -> int:
         """Add what was learnt of each case; how much that was."""
@@ -160,36 +204,39 @@ class Search:
                 self.master.cuts.needs.append(Need(case, one.unit, when, one.key, one.count))
         return len(lacking)
 
-    def _stows(self, choice: Choice) -> bool:
-        """Whether everything owned and bought goes into the places; what does not is forbidden together."""
-        if self.studio.brief.schools.standing == "leave it standing" or not spaces_of(self.studio.room.places):
-            return True
-        if not self._unstowed(choice.bought):
-            return True
-        culprits = dict(choice.bought)
-        for key in sorted(culprits, key=lambda k: -(self.market.by_key[k].cents or 0)):
-            without = {k: n for k, n in culprits.items() if k != key}
-            if self._unstowed(without):
-                culprits = without
-        names = ", ".join(self.market.by_key[key].item.called for key in culprits)
-        self.master.cuts.bounds.append(Bound(culprits, f"they find no place together: {names}"))
-        return False
 
-    def _unstowed(self, bought: Mapping[str, int]) -> int:
-        """How many things find no place because of what is bought."""
-        owned = [good.item.changed(quantity=good.owned) for good in self.market.goods if good.owned]
-        more = [self.market.by_key[k].item.changed(status="planned", quantity=n) for k, n in bought.items() if n]
-        places = spaces_of(self.studio.room.places)
-        already = {one.piece.key for one in pack(pieces_of(owned), places).left}
-        return sum(one.piece.key not in already for one in pack(pieces_of([*owned, *more]), places).left)
+def lacking(kit: Kit, market: Market) -> dict[str, int]:
+    """What is to be bought for all shots of a kit [count by key]."""
+    counts: Counter[str] = Counter()
+    for case in kit.choice.recipes:
+        counts |= needed(kit, case, market)
+    return {key: count - market.by_key[key].owned for key, count in counts.items() if count > market.by_key[key].owned}
 
 
-def spaces(studio: Studio) -> tuple[float, float] | None:
-    """Litres and kilograms of all places, where everything is struck after a session and places are measured."""
-    found = spaces_of(studio.room.places)
-    if studio.brief.schools.standing == "leave it standing" or not found:
-        return None
-    return sum(space.volume for space in found) * 1000, sum(space.load for space in found)
+def needed(kit: Kit, case: str, market: Market) -> Counter[str]:
+    """Everything one shot of a plan needs: what fills its slots, weights, leads, and what fires its flashes."""
+    recipe = kit.choice.recipes[case]
+    counts: Counter[str] = Counter(key for key in recipe.values() if key != NOTHING)
+    counts.update(kit.besides[case])
+    heads = [market.by_key[recipe[slot]].item for slot in recipe if slot.endswith(".head")]
+    radio = [head for head in heads if isinstance(head, Flash) and head.fired == "radio"]
+    if radio:
+        counts += _firing(kit, market, sum(not head.receiver for head in radio))
+    return counts
+
+
+def _firing(kit: Kit, market: Market, deaf: int) -> Counter[str]:
+    """Of the firing parts owned or bought, a transmitter and as many receivers as the shot needs."""
+    found: Counter[str] = Counter()
+    for uses, count in ((("trigger", "transmitter"), 1), (("trigger", "receiver"), deaf)):
+        for good in sorted(market.goods, key=lambda g: not g.owned):
+            if not (isinstance(good.item, Part) and good.item.use in uses):
+                continue
+            there = good.owned + kit.choice.bought.get(good.key, 0)
+            take = min(there, count)
+            found[good.key] = max(found[good.key], take)
+            count -= take
+    return +found
 
 
 @dataclass(frozen=True)
@@ -226,8 +273,9 @@ def proof_words() -> str:
         "Proved for every combination of what is owned and on offer, on the search's grid: marks every "
         f"{GRID.step * 100:.0f} cm, the lens every {GRID.turn:.0f}°, along walls every {GRID.along * 100:.0f} cm, "
         f"the key at {far} of its usual distance and up to 9° further round. Of camera, lens, tripod and table, "
-        "what you own is used where it serves. Light, leads and weights are judged at the first place on that grid "
-        "where a set fits, and a light half a stop outside its window at a usual place counts as outside everywhere; "
+        "what you own is used where it serves. Light and leads are judged at the first place on that grid where a set "
+        "fits, weights for the farthest distance at which a light serves; a light half a stop outside its window at a "
+        "usual place counts as outside everywhere; "
         "a packing that was not found counts as none. Contrast, tint, depth of field and room light are left to the "
         "ledger: settings and walls settle them, not gear."
     )

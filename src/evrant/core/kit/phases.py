@@ -4,10 +4,9 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from evrant.core.kit.case import NOTHING, Case
+from evrant.core.kit.case import Case
 from evrant.core.kit.market import Market
-from evrant.core.kit.optimum import Kit
-from evrant.core.studio.gear import Flash, Part
+from evrant.core.kit.optimum import Kit, needed
 
 MONTHS_AHEAD = 60
 
@@ -47,33 +46,6 @@ def phases(kit: Kit, cases: Sequence[Case], market: Market, weights: Mapping[str
 def _class(weight: int, weights: Mapping[str, int]) -> int:
     """How many shots a shot's priority outweighs: the same for shots of one priority."""
     return sum(other * 2 < weight for other in weights.values())
-
-
-def needed(kit: Kit, case: str, market: Market) -> Counter[str]:
-    """Everything one shot of a plan needs: what fills its slots, weights, leads, and what fires its flashes."""
-    recipe = kit.choice.recipes[case]
-    counts: Counter[str] = Counter(key for key in recipe.values() if key != NOTHING)
-    for one in kit.passes[case].besides:
-        counts[one.key] += one.count
-    heads = [market.by_key[recipe[slot]].item for slot in recipe if slot.endswith(".head")]
-    radio = [head for head in heads if isinstance(head, Flash) and head.fired == "radio"]
-    if radio:
-        counts += _firing(kit, market, sum(not head.receiver for head in radio))
-    return counts
-
-
-def _firing(kit: Kit, market: Market, deaf: int) -> Counter[str]:
-    """Of the firing parts owned or bought, a transmitter and as many receivers as the shot needs."""
-    found: Counter[str] = Counter()
-    for uses, count in ((("trigger", "transmitter"), 1), (("trigger", "receiver"), deaf)):
-        for good in sorted(market.goods, key=lambda g: not g.owned):
-            if not (isinstance(good.item, Part) and good.item.use in uses):
-                continue
-            there = good.owned + kit.choice.bought.get(good.key, 0)
-            take = min(there, count)
-            found[good.key] = max(found[good.key], take)
-            count -= take
-    return +found
 
 
 def _cost(need: Mapping[str, int], have: Mapping[str, int], market: Market) -> int:

@@ -5,8 +5,8 @@ from typing import Any, NotRequired, TypedDict
 
 from evrant.core.edits import Add, SetFields, Several
 from evrant.core.kit.case import NOTHING
-from evrant.core.kit.optimum import Kit, Search, Step, Stopped, frontier, proof_words
-from evrant.core.kit.phases import Phase, months, needed, phases
+from evrant.core.kit.optimum import Kit, Search, Step, Stopped, frontier, needed, proof_words
+from evrant.core.kit.phases import Phase, months, phases
 from evrant.core.kit.shopping import figures
 from evrant.core.kit.whynot import others, why_not
 from evrant.core.ledger import ledger_of
@@ -17,6 +17,7 @@ from evrant.core.words import Say
 PRIORITIES = ("must", "should", "could")
 BEYOND = 2.0
 """The frontier is followed up to this many times the budget."""
+OPEN = "whether the money reaches for it is not known yet"
 Data = dict[str, Any]
 
 
@@ -79,11 +80,18 @@ def best_kit(
         studio, library, lambda words, checks, cuts: tell(f"{words}: {checks} recipes checked", None), stop, both=True
     )
     answer = _nothing(search, studio, budget)
+
+    def so_far(kit: Kit) -> None:
+        _fill(answer, search, studio, kit, budget)
+        tell("Something works; better is looked for", _with_stats(answer, search))
+
+    search.tell = so_far
     try:
         kit = search.best(cents)
         if kit is None or not kit.choice.recipes:
             answer["proved"] = kit is not None and kit.choice.proved
             return _with_stats(answer, search)
+        search.tell = lambda kit: None
         _fill(answer, search, studio, kit, budget)
         tell("The best kit is found; now what more money would do", _with_stats(answer, search))
         if whole:
@@ -154,7 +162,7 @@ def _shot(search: Search, kit: Kit, key: str) -> Data:
     case = next(case for case in search.cases if case.id == key)
     told: Data = {"id": key, "name": case.shot.name, "priority": case.shot.priority, "made": key in kit.choice.recipes}
     if not told["made"]:
-        told["why"] = case.impossible or _last_failure(search, key) or "the money does not reach for it"
+        told["why"] = case.impossible or (_last_failure(search, key) if kit.choice.proved else OPEN)
         return told
     recipe, passed = kit.choice.recipes[key], kit.passes[key]
     names = search.market.by_key
@@ -172,8 +180,8 @@ def _last_failure(search: Search, key: str) -> str:
         return "the money does not reach for it"
     words = [clause.why for case, clause in search.master.cuts.clauses if case == key]
     if not words:
-        return ""
-    return f"no combination on offer works in this room; the last that was tried: {words[-1]}"
+        return "the money does not reach for it"
+    return f"no combination on offer works in this room and its storage; the last that was tried: {words[-1]}"
 
 
 def _buy(search: Search, studio: Studio, kit: Kit, phase_of: Mapping[str, int]) -> list[Data]:

@@ -32,7 +32,7 @@ def why_not(search: Search, kit: Kit, budget: int | None, money: Money) -> list[
     for good in search.market.goods:
         if good.cents is None or kit.choice.bought.get(good.key) or search.stop():
             continue
-        why = _dropped(search.cases, good) or _forced(search, kit, good, budget, money)
+        why = _dropped(search.cases, good) or _unstowed(search, good) or _forced(search, kit, good, budget, money)
         found.append(WhyNot(good.key, good.item.name, good.item.kind, why))
     kinds = {good.key: good.item.kind for good in search.market.goods}
     return [WhyNot(one.key, one.name, one.kind or kinds.get(one.key, ""), one.why) for one in found]
@@ -48,6 +48,11 @@ def _dropped(cases: Iterable[Case], good: Good) -> str:
     if good.item.kind in ("part", "lead"):
         return ""
     return words or "no shot of yours has a role for it"
+
+
+def _unstowed(search: Search, good: Good) -> str:
+    """That it finds no place at all, or nothing."""
+    return next((bound.why for bound in search.master.cuts.bounds if bound.goods == {good.key: 1}), "")
 
 
 def _forced(search: Search, kit: Kit, good: Good, budget: int | None, money: Money) -> str:
