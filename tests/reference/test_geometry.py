@@ -123,6 +123,26 @@ def test_the_coarse_search_never_overstates_and_comes_near() -> None:
     assert directions().shape[0] % 2 == 0
 
 
+def test_compiled_loops_equal_the_plain_formulas() -> None:
+    """Reaches, coarse gaps and the start of a separation, written out with arrays."""
+    rng = np.random.default_rng(5)
+    ways = directions()
+    for _ in range(20):
+        bodies = [rng.uniform(0, 2, (rng.integers(4, 60), 3)) for _ in range(3)]
+        reach = np.stack([(ways @ body.T).max(axis=1) for body in bodies])
+        assert supports(bodies) == pytest.approx(reach, abs=1e-12)
+        half = len(ways) // 2
+        mirrored = np.hstack([reach[:, half:], reach[:, :half]])
+        gaps = (-mirrored[None] - reach[:, None]).max(axis=2)
+        assert coarse_separations(reach, reach) == pytest.approx(gaps, abs=1e-12)
+        moved = bodies[1] + (1.5, 0.0, 0.0)
+        apart, way = separation(bodies[0], moved)
+        assert np.linalg.norm(way) == pytest.approx(1.0)
+        assert apart == pytest.approx(float((moved @ way).min() - (bodies[0] @ way).max()), abs=1e-12)
+        sampled = (moved @ ways.T).min(axis=0) - (bodies[0] @ ways.T).max(axis=0)
+        assert apart >= float(sampled.max()) - 1e-12
+
+
 def test_door_sweeps_a_quarter_circle_into_the_room() -> None:
     room = Room(footprint=Rectangle.model_validate({"length": 3.4, "width": 2.9}), height=None)
     walls = [w.id for w in room.edges(4)]

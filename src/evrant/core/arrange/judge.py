@@ -23,15 +23,16 @@ GEOMETRY: tuple[Rule, ...] = (
 )
 """The rules of a set that are about where things are, the cheap ones first."""
 BY_PLACE: tuple[Rule, ...] = (
+    overlap.margins,
     frame.margins,
     backdrop.margins,
     support.margins,
     holding.margins,
-    overlap.margins,
     fit.margins,
     way_out.margins,
 )
-"""Those that can come out worse for a set put somewhere in the room than for the same set in the open."""
+"""Those that can come out worse for a set put somewhere in the room than for the same set in the open; first the one
+that most sets fail by."""
 SEARCHED = ("frame.", "fit.", "support.", "light.pattern", "light.shadow", "light.scrim", "trigger.")
 SETTLED_ELSEWHERE = frozenset(
     {
@@ -97,9 +98,11 @@ def judged_by_place(scene: Scene, floor: float) -> float:
 def _worst(scene: Scene, rules: Sequence[Rule], floor: float, leave: frozenset[str]) -> float:
     worst = float("inf")
     for rule in rules:
-        worst = min(worst, worst_of(line for line in rule(scene) if counts(line) and line.code not in leave))
-        if worst < floor:
-            break
+        for line in rule(scene):
+            if counts(line) and line.code not in leave:
+                worst = min(worst, line.severity)
+                if worst < floor:
+                    return worst
     return worst
 
 

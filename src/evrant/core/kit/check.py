@@ -242,9 +242,10 @@ class Checker:
         bench = Bench(opened, usual, placed, near)
         rest = standing if len(near) < len(NEAR) else {}
         self._wrong(case, name, bench, rest)
-        self._weighed(case, name, recipe.get(f"{name}.support", NOTHING), bench)
         good = self.units.serves(case, recipe, name, bench)
-        if not good:
+        if good:
+            self._weighed(case, name, recipe.get(f"{name}.support", NOTHING), bench)
+        else:
             self._hopeless(case, recipe, name, bench)
         return good or self.units.fault(case, recipe, name, bench) or NEAR
 

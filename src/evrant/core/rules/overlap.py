@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from evrant.core.base import Model
 from evrant.core.estimate import Estimate, Share
 from evrant.core.margins import Basis, Margin, judge
-from evrant.core.memo import Memo
+from evrant.core.memo import Memo, is_plain
 from evrant.core.quantity import Figure
 from evrant.core.rules.twins import twins
 from evrant.core.scene import Scene
@@ -134,6 +134,8 @@ def _nearest(
 
 def _pair_shares(scene: Scene, pair: _Pair) -> tuple[Share, ...]:
     """How the figures of both things move the gap along the direction that shows it."""
+    if is_plain():
+        return ()
     shares: list[Share] = []
     for thing, part, sign in ((pair.first, pair.parts[0], 1.0), (pair.second, pair.parts[1], -1.0)):
         number = thing.parts.index(part)

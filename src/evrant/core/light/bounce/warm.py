@@ -1,4 +1,4 @@
-"""Compiles the kernels once, so that no first request waits: `python -m evrant.core.light.bounce.warm`."""
+"""Runs every light kernel once, so that it is compiled."""
 
 import numpy as np
 
@@ -35,7 +35,3 @@ def warm() -> None:
     out = np.zeros((patches.count, 3)), np.zeros(patches.count)
     shape = (patches.corners, patches.counts, patches.normals, patches.middles, patches.spread)
     kernels.surround(points[0], *shape, *state.blockers.arrays, *out)
-
-
-if __name__ == "__main__":
-    warm()
