@@ -34,7 +34,7 @@ SHOTS = (
     ("Person kneeling with dog", "could", 4),
     ("Flat lay", "could", 10),
 )
-BUDGETS = (400, 800, 1600)
+BUDGETS = (200, 320, 1600)
 OWNED = ("camera-full", "lens-50", "lens-85", "lens-35", "tripod-160", "table-fold-80")
 LIMIT = 46.0
 """A bench ends within 50 s; what is not proved by then is said so."""
