@@ -14,12 +14,13 @@ from hypothesis import strategies as st
 from evrant.catalogue import load
 from evrant.core.edits import apply
 from evrant.core.kit.case import NOTHING, Case, Clause, Slot, case_of
-from evrant.core.kit.check import Checker, Fail, Pass
+from evrant.core.kit.check import Checker
 from evrant.core.kit.market import Good, Market, market
 from evrant.core.kit.master import Bound, Choice, Master, Need, value_of
 from evrant.core.kit.optimum import Search, Stopped, frontier, needed
 from evrant.core.kit.phases import months, phases
 from evrant.core.kit.result import accept, best_kit, finished_studio
+from evrant.core.kit.verdicts import Fail, Pass
 from evrant.core.kit.weights import cheapest
 from evrant.core.kit.whynot import others, why_not
 from evrant.core.ledger import ledger_of
@@ -262,7 +263,7 @@ def _cost(search: Search, recipe: dict[str, str], found: Pass, checker: Checker)
     was counted for the farthest place."""
     need = Counter(key for key in recipe.values() if key != NOTHING)
     counted, hung = Counter[str](), Counter[str]()
-    for weight in checker.weights:
+    for weight in checker.lessons.weights:
         if weight.when <= set(recipe.items()):
             counted[weight.key] += weight.count
     for one in found.besides:

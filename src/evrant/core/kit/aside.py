@@ -15,8 +15,9 @@ from threading import Thread
 from typing import IO, Any
 
 from evrant.core.kit.case import Case, Recipe
-from evrant.core.kit.check import Checker, Counts, Fail, Report
+from evrant.core.kit.check import Checker
 from evrant.core.kit.market import Market
+from evrant.core.kit.verdicts import Counts, Fail, Report
 from evrant.core.studio.studio import Studio
 
 SECONDS_TO_END = 2.0

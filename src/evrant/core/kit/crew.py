@@ -11,7 +11,8 @@ from dataclasses import dataclass, field
 
 from evrant.core.kit.aside import Aside, Gone, Task
 from evrant.core.kit.case import Case, Recipe
-from evrant.core.kit.check import LENSES, Checker, Counts, Fail, Report
+from evrant.core.kit.check import LENSES, Checker
+from evrant.core.kit.verdicts import Counts, Fail, Report
 
 Heard = Callable[[Case], None]
 

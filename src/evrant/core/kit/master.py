@@ -119,17 +119,18 @@ class Master:
         least: int = 0,
         force: Mapping[str, int] | None = None,
         ban: Iterable[frozenset[tuple[str, str, str]]] = (),
+        only: str | None = None,
         seconds: float = 20.0,
         stop: Callable[[], bool] = lambda: False,
     ) -> Choice | None:
         """The most valuable choice within a budget [cents], then the cheapest; None when none is found.
 
         `force`: at least so many of a thing are bought. `least`: value at least this. `ban`: sets of (shot, slot,
-        key) of which not all may be chosen.
+        key) of which not all may be chosen. `only`: no other shot is made.
         """
         if self._model is None:
             self._model = _Model(self)
-        return self._model.solve(budget, least, force or {}, ban, _solver(seconds), stop)
+        return self._model.solve(budget, least, force or {}, ban, only, _solver(seconds), stop)
 
 
 class _Model:
@@ -157,6 +158,7 @@ class _Model:
         least: int,
         force: Mapping[str, int],
         ban: Iterable[frozenset[tuple[str, str, str]]],
+        only: str | None,
         solver: cp_model.CpSolver,
         stop: Callable[[], bool],
     ) -> Choice | None:
@@ -171,6 +173,9 @@ class _Model:
             literals = [self.fill[one] for one in group if one in self.fill]
             if literals:
                 asked.add_bool_or([literal.negated() for literal in literals])
+        for key, made in self.done.items():
+            if only not in (None, key):
+                asked.add(made == 0)
         top = sum(self.cents.values()) * MOST_OF_ONE
         if budget is not None:
             asked.add(self.cost <= budget)

@@ -10,13 +10,15 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from evrant.core.kit.brightness import NEAR
 from evrant.core.kit.case import NOTHING, Case, Recipe, case_of
-from evrant.core.kit.check import GRID, LEVELS, Checker, Fail, Pass, Report
+from evrant.core.kit.check import LEVELS, Checker
 from evrant.core.kit.crew import Crew
 from evrant.core.kit.cupboard import Cupboard
+from evrant.core.kit.lenses import GRID
 from evrant.core.kit.market import Market, market
 from evrant.core.kit.master import Choice, Master, Need, value_of
-from evrant.core.kit.unit import NEAR
+from evrant.core.kit.verdicts import Fail, Pass, Report
 from evrant.core.studio.gear import Flash, Item, Part
 from evrant.core.studio.studio import Studio
 

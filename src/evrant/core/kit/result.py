@@ -162,7 +162,7 @@ def _shot(search: Search, kit: Kit, key: str) -> Data:
     case = next(case for case in search.cases if case.id == key)
     told: Data = {"id": key, "name": case.shot.name, "priority": case.shot.priority, "made": key in kit.choice.recipes}
     if not told["made"]:
-        told["why"] = case.impossible or (_last_failure(search, key) if kit.choice.proved else OPEN)
+        told["why"] = case.impossible or (_left_out(search, key) if kit.choice.proved else OPEN)
         return told
     recipe, passed = kit.choice.recipes[key], kit.passes[key]
     names = search.market.by_key
@@ -173,15 +173,17 @@ def _shot(search: Search, kit: Kit, key: str) -> Data:
     return told
 
 
-def _last_failure(search: Search, key: str) -> str:
-    """Why a shot that no money makes is not made: the last thing that failed."""
-    alone = search.master.solve(None, seconds=5.0)
-    if alone is not None and key in alone.recipes:
-        return "the money does not reach for it"
-    words = [clause.why for case, clause in search.master.cuts.clauses if case == key]
-    if not words:
-        return "the money does not reach for it"
-    return f"no combination on offer works in this room and its storage; the last that was tried: {words[-1]}"
+def _left_out(search: Search, key: str) -> str:
+    """Why a shot is not in the best plan: the least a way of making it would cost that is not ruled out yet; or, where
+    all are, what failed last."""
+    case = next(case for case in search.cases if case.id == key)
+    alone = search.master.solve(None, only=key, seconds=5.0)
+    if alone is not None and alone.recipes:
+        least = Say.of(search.studio.brief).money(alone.cents / 100)
+        return f"nothing that works fits the money; the least not ruled out yet is {least} alone"
+    tried = [clause for shot, clause in search.master.cuts.clauses if shot == case.id and len(clause.never) > 1]
+    last = f"; the last that was tried: {tried[-1].why}" if tried else ""
+    return f"no combination on offer works in this room and its storage{last}"
 
 
 def _buy(search: Search, studio: Studio, kit: Kit, phase_of: Mapping[str, int]) -> list[Data]:
