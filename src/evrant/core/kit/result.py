@@ -162,7 +162,8 @@ def _shot(search: Search, kit: Kit, key: str) -> Data:
     case = next(case for case in search.cases if case.id == key)
     told: Data = {"id": key, "name": case.shot.name, "priority": case.shot.priority, "made": key in kit.choice.recipes}
     if not told["made"]:
-        told["why"] = case.impossible or (_left_out(search, key) if kit.choice.proved else OPEN)
+        told["open"] = not (case.impossible or kit.choice.proved)
+        told["why"] = OPEN if told["open"] else case.impossible or _left_out(search, key)
         return told
     recipe, passed = kit.choice.recipes[key], kit.passes[key]
     names = search.market.by_key
