@@ -202,7 +202,8 @@ def _tell_kit(studio: Studio, answer: Any) -> None:
     head = "Proved" if answer["proved"] else "Not proved"
     print(f"{studio.name}: {say.money(answer['cost'])} of {say.money(answer['budget'])}. {head}.")
     for shot in answer["shots"]:
-        print(f"  {'makes' if shot['made'] else 'not'}  {shot['name']}" + ("" if shot["made"] else f": {shot['why']}"))
+        left = f" (left to walls and settings: {' '.join(shot['left'])})" if shot.get("left") else ""
+        print(f"  {'makes' if shot['made'] else 'not'}  {shot['name']}{left if shot['made'] else ': ' + shot['why']}")
     for row in answer["buy"]:
         print(f"  phase {row['phase']}  {row['count']} × {row['name']}  {say.money(row['cost'])}")
     print(answer["covers"])

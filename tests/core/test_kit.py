@@ -23,7 +23,7 @@ from evrant.core.kit.result import accept, best_kit, finished_studio
 from evrant.core.kit.verdicts import Fail, Pass
 from evrant.core.kit.weights import cheapest
 from evrant.core.kit.whynot import others, why_not
-from evrant.core.ledger import ledger_of
+from evrant.core.ledger import ledger_of, lines_of_set
 from evrant.core.margins import Verdict
 from evrant.core.quantity import GEAR_LENGTH
 from evrant.core.studio.gear import Part
@@ -398,6 +398,8 @@ def test_the_answer_as_data_can_be_accepted_and_is_then_planned(search: Search) 
     assert {one.id: one.quantity for one in after.gear if one.status == "planned"} == bought
     assert all(one.phase == 1 for one in after.gear if one.status == "planned")
     assert [plan.shot for plan in after.sets] == ["half"]
+    short = {m.sentence for m in lines_of_set(after, after.sets[0]) if m.verdict is Verdict.SHORT}
+    assert set(next(shot for shot in answer["shots"] if shot["id"] == "half")["left"]) == short
     assert not [m for m in ledger_of(after).lines if m.code == "budget.idle" and m.verdict is Verdict.SHORT]
     again = apply(after, accept(answer, 1, after))
     assert [one.quantity for one in again.gear] == [one.quantity for one in after.gear]

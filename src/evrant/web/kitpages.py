@@ -300,7 +300,7 @@ def shopping_page(page: Page) -> dict[str, Any]:
         "sums": {
             "spent": say.money(float(costs.spent(studio))),
             "planned": say.money(float(costs.to_spend(studio))),
-            "left": None if left is None else say.money(left),
+            "left": None if left is None else say.money(abs(left)),
             "over": left is not None and left < 0,
         },
         "running": [(one.word, say.money(float(one.yearly)), one.why) for one in costs.running(studio)],

@@ -4,12 +4,13 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any, NotRequired, TypedDict
 
 from evrant.core.edits import Add, SetFields, Several
-from evrant.core.kit.case import NOTHING
+from evrant.core.kit.case import NOTHING, Case
 from evrant.core.kit.optimum import Kit, Search, Step, Stopped, frontier, needed, proof_words
 from evrant.core.kit.phases import Phase, months, phases
 from evrant.core.kit.shopping import figures
 from evrant.core.kit.whynot import others, why_not
-from evrant.core.ledger import ledger_of
+from evrant.core.ledger import ledger_of, lines_of_set
+from evrant.core.margins import Verdict
 from evrant.core.studio.gear import Item
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.words import Say
@@ -153,17 +154,19 @@ def _fill(answer: Best, search: Search, studio: Studio, kit: Kit, budget: float)
     answer["value"] = {"must": must, "should": should, "could": could, "sessions": served}
     steps = phases(kit, search.cases, search.market, search.master.weights)
     phase_of = {key: step.number for step in reversed(steps) for key in step.buy}
-    answer["shots"] = [_shot(search, kit, case_id) for case_id in (case.id for case in search.cases)]
-    answer["buy"] = _buy(search, studio, kit, phase_of)
+    finished = finished_studio(search, studio, kit)
+    answer["shots"] = [_shot(search, kit, case, finished) for case in search.cases]
+    answer["buy"] = _buy(search, finished, kit, phase_of)
     answer["phases"] = _phases(search, studio, steps)
 
 
-def _shot(search: Search, kit: Kit, key: str) -> Data:
-    case = next(case for case in search.cases if case.id == key)
+def _shot(search: Search, kit: Kit, case: Case, finished: Studio) -> Data:
+    """A shot of the plan: what it is made of and where it stands, what is left to walls and settings; or why not."""
+    key = case.id
     told: Data = {"id": key, "name": case.shot.name, "priority": case.shot.priority, "made": key in kit.choice.recipes}
     if not told["made"]:
         told["open"] = not (case.impossible or kit.choice.proved)
-        told["why"] = OPEN if told["open"] else case.impossible or _left_out(search, key)
+        told["why"] = OPEN if told["open"] else case.impossible or _left_out(search, case)
         return told
     recipe, passed = kit.choice.recipes[key], kit.passes[key]
     names = search.market.by_key
@@ -171,14 +174,14 @@ def _shot(search: Search, kit: Kit, key: str) -> Data:
     told["set"] = passed.plan.model_dump(mode="json", exclude_none=True)
     told["worst"] = passed.worst.sentence if passed.worst else ""
     told["unknown"] = list(passed.unknown)
+    told["left"] = [m.sentence for m in lines_of_set(finished, passed.plan) if m.verdict is Verdict.SHORT]
     return told
 
 
-def _left_out(search: Search, key: str) -> str:
+def _left_out(search: Search, case: Case) -> str:
     """Why a shot is not in the best plan: the least a way of making it would cost that is not ruled out yet; or, where
     all are, what failed last."""
-    case = next(case for case in search.cases if case.id == key)
-    alone = search.master.solve(None, only=key, seconds=5.0)
+    alone = search.master.solve(None, only=case.id, seconds=5.0)
     if alone is not None and alone.recipes:
         least = Say.of(search.studio.brief).money(alone.cents / 100)
         return f"nothing that works fits the money; the least not ruled out yet is {least} alone"
@@ -187,9 +190,8 @@ def _left_out(search: Search, key: str) -> str:
     return f"no combination on offer works in this room and its storage{last}"
 
 
-def _buy(search: Search, studio: Studio, kit: Kit, phase_of: Mapping[str, int]) -> list[Data]:
+def _buy(search: Search, finished: Studio, kit: Kit, phase_of: Mapping[str, int]) -> list[Data]:
     """What is bought, with the figures to look for; the ledger of the finished kit tells what is needed."""
-    finished = finished_studio(search, studio, kit)
     lines = ledger_of(finished).lines
     needs = {key: needed(kit, key, search.market) for key in kit.choice.recipes}
     rows = []
