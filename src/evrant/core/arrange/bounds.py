@@ -182,7 +182,8 @@ class Body:
 
 
 def _sure(thing: Thing, shift: Points) -> Points:
-    """Points that surely belong to a thing: what reaches farthest on the plan, low and high, and columns."""
+    """Points that surely belong to a thing: what reaches farthest on the plan, low and high, columns, and some within
+    legs, which low furniture stands among."""
     points = []
     for part in thing.parts:
         solid = part.solid - shift
@@ -190,6 +191,13 @@ def _sure(thing: Thing, shift: Points) -> Points:
             low, high = solid[:16].mean(axis=0), solid[16:].mean(axis=0)
             share = np.linspace(0, 1, max(int((high[2] - low[2]) / 0.15), 2))[:, None]
             points.append(low + (high - low) * share)
+        if part.kind == "legs":
+            ring, top = solid[solid[:, 2] <= solid[:, 2].min() + 1e-9], solid[int(solid[:, 2].argmax())]
+            points += [
+                ring + (top - ring) * 0.12,
+                (ring + (top - ring) * 0.35)[::2],
+                (ring[::2] + solid.mean(axis=0)) / 2,
+            ]
     cloud = thing.cloud - shift
     middle = (cloud[:, 2].min() + cloud[:, 2].max()) / 2
     for half in (cloud[cloud[:, 2] <= middle], cloud[cloud[:, 2] >= middle]):

@@ -95,14 +95,11 @@ class Aside:
 
 
 def serve(asked: IO[bytes], told: IO[bytes]) -> None:
-    """Do tasks until nobody asks any more."""
+    """Do tasks until nobody asks any more: then reading raises EOFError."""
     studio, market, cases = pickle.load(asked)
     checker, by_id = Checker(studio, market), {case.id: case for case in cases}
     while True:
-        try:
-            task: Any = pickle.load(asked)
-        except EOFError:
-            return
+        task: Any = pickle.load(asked)
         reports = {}
         for key, recipe in task.recipes.items():
             reports[key] = checker.report(by_id[key], recipe, task.level)
@@ -116,7 +113,5 @@ def main() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     told = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)  # what anything prints goes to where errors go
-    try:
+    with suppress(EOFError, BrokenPipeError):
         serve(sys.stdin.buffer, told)
-    except BrokenPipeError:
-        return
