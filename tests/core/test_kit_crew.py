@@ -16,13 +16,17 @@ from evrant.core.kit.blame import slots_of
 from evrant.core.kit.crew import cores
 from evrant.core.kit.cupboard import Cupboard
 from evrant.core.kit.market import market
+from evrant.core.kit.master import Need
 from evrant.core.kit.optimum import Kit, Search, Stopped, lacking
 from evrant.core.kit.result import best_kit, finished_studio
+from evrant.core.kit.verdicts import Besides, Pass
+from evrant.core.kit.weights import weighs
 from evrant.core.ledger import ledger_of
 from evrant.core.margins import Margin, Verdict
 from evrant.core.quantity import GEAR_LENGTH
 from evrant.core.studio.gear import Item
 from evrant.core.studio.room import Place
+from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
 
@@ -212,3 +216,21 @@ def test_weights_are_counted_for_the_farthest_place_whatever_the_recipe() -> Non
         assert kit.choice.bought.get("sandbag-10", 0) >= kit.besides[key].get("sandbag-10", 0)
     tall = [one.changed(max_height=GEAR_LENGTH.figure(4.0)) if one.id.startswith("stand-") else one for one in few()]
     assert Search.of(plain(), tall).best(200_000) is not None
+
+
+def test_weights_counted_for_a_unit_serve_for_lighter_ones_of_another_kind() -> None:
+    """Twenty kilograms in two bags are there; what hangs up to that needs no other bag, what is heavier does."""
+    search = Search.of(plain(), [*few(), found] if (found := load().find("home-sandbag")) else few())
+    recipe = {"key.head": "flash-200", "key.modifier": "octa-90", "key.support": "stand-260"}
+    search.master.cuts.needs.append(Need("half", "key", frozenset(recipe.items()), "sandbag-10", 2))
+    counted = search.master.cuts.weighing("half", recipe, search.market.by_key)
+    assert counted == {"key": 20_000} and weighs(search.market.by_key["home-sandbag"].item) == 4000
+
+    def beyond(count: int, unit: str = "key") -> list[str]:
+        hung = (Besides(unit, "home-sandbag", count, ()), Besides(unit, "lead-5", 1, ()))
+        passed = Pass(SetPlan(id="one", shot="half"), hung, None, ())
+        return [one.key for one in search._beyond("half", recipe, passed)]
+
+    assert beyond(5) == ["lead-5"]
+    assert beyond(6) == ["home-sandbag", "lead-5"]
+    assert beyond(1, "fill") == ["home-sandbag", "lead-5"]

@@ -15,6 +15,7 @@ from ortools.sat.python import cp_model
 
 from evrant.core.kit.case import NOTHING, Case, Clause, Recipe
 from evrant.core.kit.market import Good, Market
+from evrant.core.kit.weights import weighs
 from evrant.core.studio.gear import Camera, Flash, Part
 
 PRIORITIES = ("must", "should", "could")
@@ -69,14 +70,24 @@ class Cuts:
 
     def besides(self, case: str, recipe: Recipe) -> Counter[str]:
         """What a shot filled like this needs besides, by thing: of each unit the most, over its units the sum."""
+        sums: Counter[str] = Counter()
+        for (_, key), count in self._most(case, recipe).items():
+            sums[key] += count
+        return sums
+
+    def weighing(self, case: str, recipe: Recipe, goods: Mapping[str, Good]) -> Counter[str]:
+        """What the weights counted for each unit of a shot filled like this weigh [g]."""
+        sums: Counter[str] = Counter()
+        for (unit, key), count in self._most(case, recipe).items():
+            sums[unit] += weighs(goods[key].item) * count
+        return sums
+
+    def _most(self, case: str, recipe: Recipe) -> Counter[tuple[str, str]]:
         filled, most = set(recipe.items()), Counter[tuple[str, str]]()
         for need in self.needs:
             if need.case == case and need.when <= filled:
                 most[need.unit, need.key] = max(most[need.unit, need.key], need.count)
-        sums: Counter[str] = Counter()
-        for (_, key), count in most.items():
-            sums[key] += count
-        return sums
+        return most
 
     def __len__(self) -> int:
         return len(self.clauses) + len(self.needs) + len(self.bounds)

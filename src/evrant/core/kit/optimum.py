@@ -18,7 +18,8 @@ from evrant.core.kit.cupboard import Cupboard
 from evrant.core.kit.lenses import GRID
 from evrant.core.kit.market import Market, market
 from evrant.core.kit.master import Choice, Master, Need, value_of
-from evrant.core.kit.verdicts import Fail, Pass, Report
+from evrant.core.kit.verdicts import Besides, Fail, Pass, Report
+from evrant.core.kit.weights import weighs
 from evrant.core.studio.gear import Flash, Item, Part
 from evrant.core.studio.studio import Studio
 
@@ -159,10 +160,19 @@ class Search:
         besides = {key: self.master.cuts.besides(key, recipe) for key, recipe in choice.recipes.items()}
         for key, found in passes.items():
             known: Counter[str] = Counter()
-            for one in found.besides:
+            for one in self._beyond(key, choice.recipes[key], found):
                 known[one.key] += one.count
             besides[key] = besides[key] | known
         return Kit(choice, passes, besides)
+
+    def _beyond(self, case: str, recipe: Recipe, found: Pass) -> list[Besides]:
+        """What a recipe needs besides, without weights that are no heavier than those counted for its unit already."""
+        goods = self.market.by_key
+        counted = self.master.cuts.weighing(case, recipe, goods)
+        hung: Counter[str] = Counter()
+        for one in found.besides:
+            hung[one.unit] += weighs(goods[one.key].item) * one.count
+        return [b for b in found.besides if not weighs(goods[b.key].item) or hung[b.unit] > counted[b.unit]]
 
     def _part_of(self, choice: Choice, passes: Mapping[str, Pass]) -> None:
         """Some shots of a choice work while others do not yet: what can be had in any case, if more than before."""
@@ -197,10 +207,11 @@ class Search:
     def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:
         """How many things a recipe needs besides that the choice does not have yet; they are added."""
         sums: Counter[str] = Counter()
-        for one in found.besides:
+        beyond = self._beyond(case, recipe, found)
+        for one in beyond:
             sums[one.key] += one.count
         lacking = {k for k, n in sums.items() if self.market.by_key[k].owned + choice.bought.get(k, 0) < n}
-        for one in found.besides:
+        for one in beyond:
             if one.key in lacking:
                 when = frozenset((slot, recipe[slot]) for slot in one.slots if slot in recipe)
                 self.master.cuts.needs.append(Need(case, one.unit, when, one.key, one.count))

@@ -3,7 +3,12 @@
 import math
 
 from evrant.core.kit.market import Good, Market
-from evrant.core.studio.gear import Part
+from evrant.core.studio.gear import Item, Part
+
+
+def weighs(item: Item) -> int:
+    """What a weight weighs [g]; nothing for what is none."""
+    return round(item.mass.value * 1000) if isinstance(item, Part) and item.use == "weight" and item.mass else 0
 
 
 def bags(market: Market, mass: float) -> list[str]:
