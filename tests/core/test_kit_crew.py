@@ -175,6 +175,20 @@ def test_what_is_longer_than_every_place_is_known_at_once() -> None:
         assert short.left(bound.goods) and not long.left(bound.goods)
 
 
+def test_a_shot_whose_backgrounds_go_into_no_place_says_so() -> None:
+    """Only rolls are on offer, and they stand upright: a low cupboard takes none."""
+    place = Place(id="box", name="box", kind="cupboard", length=1.4, width=0.5, height=0.5, load=60)
+    studio = plain()
+    shots = tuple(shot.changed(tone="grey") for shot in studio.shots)
+    low = studio.changed(room=studio.room.changed(places=(place,)), shots=shots)
+    answer = best_kit(low, few(), 2000.0, whole=False)
+    assert not answer["found"] and answer["proved"]
+    assert "even the paper roll 1.35" in answer["shots"][0]["why"].lower()
+    assert "none of your places" in answer["shots"][0]["why"]
+    poor = best_kit(plain(), few(), 1.0, whole=False)
+    assert not poor["found"] and "the least not ruled out yet is" in poor["shots"][0]["why"]
+
+
 @settings(deadline=None, max_examples=25)
 @given(st.dictionaries(st.sampled_from([item.id for item in few()]), st.integers(1, 6), max_size=6))
 def test_the_fault_of_a_full_cupboard_is_itself_too_much_and_no_part_of_it(bought: dict[str, int]) -> None:

@@ -5,6 +5,7 @@ from typing import Any, NotRequired, TypedDict
 
 from evrant.core.edits import Add, SetFields, Several
 from evrant.core.kit.case import NOTHING, Case
+from evrant.core.kit.master import Bound
 from evrant.core.kit.optimum import Kit, Search, Step, Stopped, frontier, needed, proof_words
 from evrant.core.kit.phases import Phase, months, phases
 from evrant.core.kit.shopping import figures
@@ -12,6 +13,7 @@ from evrant.core.kit.whynot import others, why_not
 from evrant.core.ledger import ledger_of, lines_of_set
 from evrant.core.margins import Verdict
 from evrant.core.studio.gear import Item
+from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.words import Say
 
@@ -91,6 +93,8 @@ def best_kit(
         kit = search.best(cents)
         if kit is None or not kit.choice.recipes:
             answer["proved"] = kit is not None and kit.choice.proved
+            for told, case in zip(answer["shots"], search.cases, strict=True):
+                told["why"] = case.impossible or _left_out(search, case)
             return _with_stats(answer, search)
         search.tell = lambda kit: None
         _fill(answer, search, studio, kit, budget)
@@ -185,9 +189,20 @@ def _left_out(search: Search, case: Case) -> str:
     if alone is not None and alone.recipes:
         least = Say.of(search.studio.brief).money(alone.cents / 100)
         return f"nothing that works fits the money; the least not ruled out yet is {least} alone"
+    goods = search.market.by_key
+    large = {key: bound.why for bound in search.master.cuts.bounds for key in bound.goods if _one(bound)}
+    for slot in case.slots.values():
+        if all(key in large and not goods[key].owned for key in slot.keys):
+            narrow = min((goods[key].item for key in slot.keys), key=lambda item: value(item.packed_length) or 0.0)
+            return f"of all on offer as {slot.word}, even the {narrow.called}: {large[narrow.id]}"
     tried = [clause for shot, clause in search.master.cuts.clauses if shot == case.id and len(clause.never) > 1]
     last = f"; the last that was tried: {tried[-1].why}" if tried else ""
     return f"no combination on offer works in this room and its storage{last}"
+
+
+def _one(bound: Bound) -> bool:
+    """Whether a single thing finds no place."""
+    return list(bound.goods.values()) == [1]
 
 
 def _buy(search: Search, finished: Studio, kit: Kit, phase_of: Mapping[str, int]) -> list[Data]:
