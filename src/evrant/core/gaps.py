@@ -53,6 +53,35 @@ def greatest_gaps(first: Array, second: Array) -> Array:  # pragma: no cover - c
 
 
 @_jit
+def to_prism(
+    outline: Array, low: float, high: float, spots: Array, heights: Array
+) -> Array:  # pragma: no cover - compiled
+    """(poses,) least signed distance of points (poses, n, 2) at heights (n,) to an upright prism over a convex outline
+    (m, 2) in counter-clockwise order, negative by the depth inside."""
+    found = np.empty(len(spots))
+    for pose in range(len(spots)):
+        least = math.inf
+        for i in range(len(heights)):
+            x, y, out, away = spots[pose, i, 0], spots[pose, i, 1], -math.inf, math.inf
+            for k in range(len(outline)):
+                ax, ay = outline[k, 0], outline[k, 1]
+                ex, ey = outline[(k + 1) % len(outline), 0] - ax, outline[(k + 1) % len(outline), 1] - ay
+                square = ex * ex + ey * ey
+                ox, oy = x - ax, y - ay
+                side = (ox * ey - oy * ex) / math.sqrt(square)
+                out = side if side > out else out
+                t = min(max((ox * ex + oy * ey) / square, 0.0), 1.0)
+                dx, dy = ox - t * ex, oy - t * ey
+                away = min(away, dx * dx + dy * dy)
+            flat = math.sqrt(away) if out > 0 else out
+            rise = max(low - heights[i], heights[i] - high)
+            gap = math.hypot(max(flat, 0.0), max(rise, 0.0)) if flat > 0 or rise > 0 else max(flat, rise)
+            least = gap if gap < least else least
+        found[pose] = least
+    return found
+
+
+@_jit
 def _extent(points: Array, x: float, y: float, z: float) -> tuple[float, float]:  # pragma: no cover - compiled
     least, most = math.inf, -math.inf
     for i in range(len(points)):

@@ -1,5 +1,8 @@
 """Compiles the kernels once, so that no first request waits: `python -m evrant.core.warm`."""
 
+import numpy as np
+
+from evrant.core.gaps import to_prism
 from evrant.core.light.bounce.warm import warm as warm_light
 from evrant.core.solids import coarse_separations, cuboid, separation, supports
 from evrant.core.stow.packing import pack
@@ -13,6 +16,8 @@ def warm() -> None:
     reach = supports(bodies)
     coarse_separations(reach, reach)
     separation(*bodies)
+    outline = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
+    to_prism(outline, 0.0, 1.0, np.zeros((1, 1, 2)), np.zeros(1))
     piece = Piece("bag", 1, "bag", (0.3, 0.2, 0.1), 1.0, None, False, 0)
     pack([piece], [Space("box", "box", "cupboard", 1.0, 1.0, 1.0, 10.0, 0, 0.0)])
 

@@ -17,6 +17,7 @@ from evrant.core.arrange.formations import MIDDLE, Formation
 from evrant.core.arrange.poses import Poses, ways
 from evrant.core.ceiling import Ceiling
 from evrant.core.footprint import Plan
+from evrant.core.gaps import to_prism
 from evrant.core.rules.frame import behind_lens, needed_distance
 from evrant.core.scene import Scene
 from evrant.core.solids import Points, plan_hull
@@ -353,25 +354,10 @@ def _prism_bound(prism: Prism, body: Body, where: Poses) -> Bound:
     if not len(points):
         return np.full(len(where), np.inf)
     best = np.empty(len(where))
+    heights = np.ascontiguousarray(points[:, 2])
     size = max(MANY // (len(points) * len(prism.outline)), 1)
     for first in range(0, len(where), size):
         part = where.only(np.arange(first, min(first + size, len(where))))
-        gap = _to_prism(prism, _turned(points, part), points[:, 2])
-        best[first : first + len(part)] = _severity(gap.min(axis=1), prism.unsure)
+        gap = to_prism(prism.outline, prism.low, prism.high, _turned(points, part), heights)
+        best[first : first + len(part)] = _severity(gap, prism.unsure)
     return best
-
-
-def _to_prism(prism: Prism, spots: Points, heights: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Signed distance of points (poses, n, 2) at heights (n,) to a prism, negative by the depth inside."""
-    a = prism.outline
-    edge = np.roll(a, -1, axis=0) - a
-    long = np.sqrt((edge**2).sum(axis=1))
-    normal = np.stack([edge[:, 1], -edge[:, 0]], axis=1) / long[:, None]
-    offset = spots[..., None, :] - a
-    out = (offset * normal).sum(axis=-1).max(axis=-1)
-    t = np.clip((offset * edge).sum(axis=-1) / long**2, 0, 1)
-    away = np.sqrt(((offset - t[..., None] * edge) ** 2).sum(axis=-1)).min(axis=-1)
-    flat = np.where(out > 0, away, out)
-    rise = np.maximum(prism.low - heights, heights - prism.high)
-    outside = np.hypot(np.maximum(flat, 0.0), np.maximum(rise, 0.0))
-    return np.asarray(np.where((flat > 0) | (rise > 0), outside, np.maximum(flat, rise)))
