@@ -1,7 +1,7 @@
 """The best kit for twelve shots out of the whole catalogue, under three budgets, with proof.
 
-Prints one JSON line: seconds to the first kit that works, to the best kit of all three budgets, and to the last
-proof; whether all were proved; recipes judged, ledgers run; and how long a plain MILP (HiGHS, on the linear part,
+Prints one JSON line: seconds to the first kit that works, to the proved best of the first budget, and to the
+last proof; whether all were proved; recipes judged, ledgers run; and how long a plain MILP (HiGHS, on the linear part,
 with everything the search had learnt) takes for one choice against CP-SAT on all of it.
 """
 

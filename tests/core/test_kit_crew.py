@@ -216,7 +216,7 @@ def test_a_line_that_hangs_on_the_place_blames_the_whole_recipe() -> None:
     assert blamed("light.power_full", "lights/key") == set(recipe) - {"key.joint"}
     assert blamed("support.joint", "lights/key") == {"key.head", "key.joint"}
     assert blamed("support.push", "camera") == {"body", "lens"}
-    assert blamed("support.holder_load", "background") == {"lens", "backdrop", "holder"}
+    assert blamed("support.holder_load", "background") == {"body", "lens", "backdrop", "holder"}
 
 
 def test_weights_are_counted_for_the_farthest_place_whatever_the_recipe() -> None:

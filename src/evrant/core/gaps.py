@@ -1,4 +1,4 @@
-"""Compiled loops over directions: how far bodies reach, and how far two are apart.
+"""Compiled loops: how far bodies reach, how far two are apart, and how far points are from a prism.
 
 Gaps of opposite directions are found together, from the same products.
 """

@@ -31,8 +31,8 @@ BY_PLACE: tuple[Rule, ...] = (
     fit.margins,
     way_out.margins,
 )
-"""Those that can come out worse for a set put somewhere in the room than for the same set in the open; first the one
-that most sets fail by."""
+"""Those that can come out worse for a set put somewhere in the room than for the same set in the open, but for a
+slave's sight past furniture, which the full judgement sees; first the one that most sets fail by."""
 SEARCHED = ("frame.", "fit.", "support.", "light.pattern", "light.shadow", "light.scrim", "trigger.")
 SETTLED_ELSEWHERE = frozenset(
     {

@@ -18,7 +18,7 @@ def slots_of(line: Margin, recipe: Recipe) -> set[str]:
     unit = path.split("/")[2:]
     whole = {slot for slot in recipe if not is_small(slot)}
     if unit[:1] == ["background"] and line.code.startswith("support."):
-        return {"lens", "backdrop", "holder"} & set(recipe)
+        return {"body", "lens", "backdrop", "holder"} & set(recipe)
     if unit[:1] == ["camera"] and line.code.startswith(("support.", "trigger.")):
         return {"body", "lens", "tripod"} & set(recipe)
     if unit[:1] != ["lights"] or not line.code.startswith(ANYWHERE):
