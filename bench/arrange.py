@@ -8,10 +8,10 @@ import time
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-from evrant.core.arrange.formations import Offer
-from evrant.core.arrange.judge import judged_anew
-from evrant.core.arrange.poses import Grid
-from evrant.core.arrange.search import arrange, every_candidate
+from evrant.core.search.arrange.formations import Offer
+from evrant.core.search.arrange.judge import judged_anew
+from evrant.core.search.arrange.poses import Grid
+from evrant.core.search.arrange.search import arrange, every_candidate
 from evrant.demo import demo_studio
 
 OFFER = Offer(gaps=(0.03,), near=(1.9,), wide=(0.0,), modifiers=1)

@@ -14,8 +14,8 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 from helpers.stowing import allowed, faults, shelves
 
 from evrant.catalogue import load
-from evrant.core.stow.packing import pack
-from evrant.core.stow.pieces import Space, pieces_of
+from evrant.core.stowage.packing import pack
+from evrant.core.stowage.pieces import Space, pieces_of
 
 MANY = 1e6
 SPACES = [

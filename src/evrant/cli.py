@@ -8,14 +8,14 @@ from pathlib import Path
 from typing import Any
 
 from evrant.catalogue import load
-from evrant.core.arrange.changes import Possible, possible_with
-from evrant.core.arrange.search import Result, arrange
-from evrant.core.ledger import Ledger, ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.safety import NOTICES, hazards
-from evrant.core.scene import scene_of
+from evrant.core.base.margins import Verdict
+from evrant.core.judge.ledger import Ledger, ledger_of
+from evrant.core.judge.safety import NOTICES, hazards
+from evrant.core.search.arrange.changes import Possible, possible_with
+from evrant.core.search.arrange.search import Result, arrange
+from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
-from evrant.core.words import Say
+from evrant.core.studio.words import Say
 from evrant.files.document import Refused, read_studio, schema
 from evrant.files.report import arrange_data, hazard_data, ledger_data
 
@@ -182,7 +182,7 @@ def _safety(studio: Studio, *, as_json: bool) -> int:
 
 def _kit(studio: Studio, budget: float | None, *, as_json: bool) -> int:
     """Exit status 0 when a kit makes a shot, 1 when none does, 2 without a budget."""
-    from evrant.core.kit.result import best_kit
+    from evrant.core.search.kit.result import best_kit
 
     if budget is None and studio.brief.budget is not None:
         budget = float(studio.brief.budget)
@@ -211,7 +211,7 @@ def _tell_kit(studio: Studio, answer: Any) -> None:
 
 def _stow(studio: Studio, *, as_json: bool) -> int:
     """Exit status 0 when everything finds a place, 1 when something does not."""
-    from evrant.core.stow.report import stow_data
+    from evrant.core.stowage.report import stow_data
 
     data = stow_data(studio)
     if as_json:

@@ -8,18 +8,18 @@ import pytest
 from helpers.mirror import mirrored
 from helpers.studios import demo, item, one_portrait, parse
 
-from evrant.core.arrange.bounds import Body, Site, coarse, fine
-from evrant.core.arrange.changes import changes, possible_with, shot_by_lens, shot_by_room
-from evrant.core.arrange.formations import Offer, drafts, put
-from evrant.core.arrange.judge import counts, judged, judged_anew, judged_by_place, judged_plainly
-from evrant.core.arrange.poses import Grid, poses
-from evrant.core.arrange.search import arrange, every_candidate
-from evrant.core.edits import apply
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.memo import fresh, plain
-from evrant.core.rules import overlap
-from evrant.core.scene import Scene, scene_of
+from evrant.core.base.margins import Verdict
+from evrant.core.base.memo import fresh, plain
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.rules import overlap
+from evrant.core.place.moves import change as apply
+from evrant.core.search.arrange.bounds import Body, Site, coarse, fine
+from evrant.core.search.arrange.changes import changes, possible_with, shot_by_lens, shot_by_room
+from evrant.core.search.arrange.formations import Offer, drafts, put
+from evrant.core.search.arrange.judge import counts, judged, judged_anew, judged_by_place, judged_plainly
+from evrant.core.search.arrange.poses import Grid, poses
+from evrant.core.search.arrange.search import arrange, every_candidate
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
 

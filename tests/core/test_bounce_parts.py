@@ -9,8 +9,6 @@ from helpers.studios import demo, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.ceiling import ceiling_of
-from evrant.core.footprint import plan_of
 from evrant.core.light.bounce.enclosure import direct, enclosure_of
 from evrant.core.light.bounce.patches import blockers_of, bodies_of, patches_of
 from evrant.core.light.bounce.polygons import area_of, carve, common, convex_parts, grid, normal_of, split
@@ -20,8 +18,10 @@ from evrant.core.light.bounce.surfaces import Surface, fitted, grey, hull_faces
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import beams_of
 from evrant.core.light.surroundings import surroundings
-from evrant.core.scene import Scene, scene_of
-from evrant.core.solids import Points, Vector, cuboid, frame_axes
+from evrant.core.space.ceiling import ceiling_of
+from evrant.core.space.footprint import plan_of
+from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.solids import Points, Vector, cuboid, frame_axes
 from evrant.core.studio.room import Room
 
 ROOMS: dict[str, dict[str, Any]] = {

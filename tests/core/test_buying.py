@@ -8,17 +8,17 @@ import pytest
 from helpers.studios import demo, item, line, one_portrait, parse
 
 from evrant.catalogue import load
-from evrant.core.edits import apply
-from evrant.core.kit.costs import against_plan, orders, per_session, running, sessions, spent, to_spend
-from evrant.core.kit.leave import leave_it
-from evrant.core.kit.parts import parts_wanted
-from evrant.core.kit.shopping import last_day, reminders, shopping
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.rules.budget import used
-from evrant.core.scene import scene_of
+from evrant.core.base.margins import Verdict
+from evrant.core.base.tables.money import converted
+from evrant.core.buying.costs import against_plan, orders, per_session, running, sessions, spent, to_spend
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.rules.budget import used
+from evrant.core.place.moves import change as apply
+from evrant.core.search.kit.leave import leave_it
+from evrant.core.search.kit.parts import parts_wanted
+from evrant.core.search.kit.shopping import last_day, reminders, shopping
+from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
-from evrant.core.tables.money import converted
 from evrant.web.actions import action_edit
 
 

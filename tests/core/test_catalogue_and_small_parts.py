@@ -4,15 +4,16 @@ import pytest
 from helpers.studios import demo, one_portrait, parse
 
 from evrant.catalogue.loader import CatalogueFault, load, read
-from evrant.core import paths
-from evrant.core.edits import Add, Edit, EditRefused, Reorder, SetFields, apply
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.memo import Memo, fresh
-from evrant.core.next_step import next_step
-from evrant.core.presets import PRESETS
-from evrant.core.starting_set import starting_set
+from evrant.core.base.margins import Verdict
+from evrant.core.base.memo import Memo, fresh
+from evrant.core.edits import paths
+from evrant.core.edits.language import Add, Edit, EditRefused, Reorder, SetFields
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.next_step import next_step
+from evrant.core.place.moves import change as apply
+from evrant.core.place.starting_set import starting_set
 from evrant.core.studio.gear import Backdrop, Flash, Holder, Item, Modifier, Stand
+from evrant.core.studio.presets import PRESETS
 from evrant.core.studio.studio import Studio
 from evrant.web.actions import ACTIONS, action_edit, free_id, slug
 from evrant.web.pages import NEW_THINGS

@@ -8,14 +8,15 @@ import numpy as np
 import pytest
 from helpers.studios import demo, one_portrait, parse
 
-from evrant.core.edits import SetFields, apply
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.memo import fresh
-from evrant.core.scene import Scene, scene_of
-from evrant.core.solids import hull
+from evrant.core.base.margins import Verdict
+from evrant.core.base.memo import fresh
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.place.moves import change as apply
+from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.solids import hull
 from evrant.core.studio.studio import Studio
-from evrant.core.words import Say
+from evrant.core.studio.words import Say
 from evrant.drawing.layout import layout_of
 from evrant.drawing.sheet import room_sheet, sheet
 from evrant.drawing.svg import path_of, title, union_path

@@ -9,21 +9,22 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from evrant.core.edits import (
+from evrant.core.edits.language import (
     EDIT,
     Add,
+    Edit,
     EditRefused,
     Remove,
     Reorder,
     Reshape,
     SetFields,
     Shift,
-    apply,
     clash,
     differing,
     say,
-    writes,
 )
+from evrant.core.place.moves import change as apply
+from evrant.core.place.moves import writes
 from evrant.core.studio.room import Ell
 from evrant.core.studio.studio import Studio
 from evrant.files.document import read_studio, write_studio
@@ -152,14 +153,20 @@ def test_bad_fields_are_named(target: str, field: str, value: Any) -> None:
 
 
 def test_two_edits_clash_only_where_they_meet() -> None:
-    x = writes(SetFields(target="sets/s/camera", fields={"x": 1.0}))
-    y = writes(SetFields(target="sets/s/camera", fields={"y": 1.0}))
+    studio = parse(one_portrait())
+
+    def of(edit: Edit) -> frozenset[str]:
+        return writes(studio, edit)
+
+    x = of(SetFields(target="sets/s/camera", fields={"x": 1.25}))
+    y = of(SetFields(target="sets/s/camera", fields={"y": 1.25}))
     assert clash(x, y) is None
     assert clash(x, x) == "sets/s/camera/x"
-    assert clash(x, writes(Remove(target="sets/s"))) is not None
-    assert clash(x, writes(Shift(target="sets/s", dx=1, dy=0))) is not None
-    assert clash(writes(Reorder(list="gear", order=())), writes(Reorder(list="gear", order=()))) is not None
-    assert clash(writes(Add(list="gear", item={"id": "new"})), x) is None
+    assert clash(x, of(Remove(target="sets/s"))) is not None
+    assert clash(x, of(Shift(target="sets/s", dx=0.1, dy=0))) is not None
+    back = Reorder(list="gear", order=tuple(item.id for item in reversed(studio.gear)))
+    assert clash(of(back), of(back)) is not None
+    assert clash(of(Add(list="gear", item={"id": "new", "kind": "part", "name": "x"})), x) is None
 
 
 def test_labels_name_the_thing_and_the_field() -> None:

@@ -7,11 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from evrant.core.estimate import Estimate, Share, estimate
-from evrant.core.figures import parts, posed_top
-from evrant.core.quantity import ROOM_LENGTH, Figure, RoomLength
+from evrant.core.base.estimate import Estimate, Share, estimate
+from evrant.core.base.quantity import ROOM_LENGTH, Figure, RoomLength
+from evrant.core.base.units import CannotRead, read_length, show_gap, show_length
+from evrant.core.space.figures import parts, posed_top
 from evrant.core.studio.shots import Subject
-from evrant.core.units import CannotRead, read_length, show_gap, show_length
 
 LENGTH: TypeAdapter[Figure] = TypeAdapter(RoomLength)
 

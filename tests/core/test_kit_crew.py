@@ -10,20 +10,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evrant.catalogue import load
-from evrant.core.kit import crew as crew_module
-from evrant.core.kit.aside import Aside, Gone
-from evrant.core.kit.blame import slots_of
-from evrant.core.kit.crew import cores
-from evrant.core.kit.cupboard import Cupboard
-from evrant.core.kit.market import market
-from evrant.core.kit.master import Need
-from evrant.core.kit.optimum import Kit, Search, Stopped, lacking
-from evrant.core.kit.result import best_kit, finished_studio
-from evrant.core.kit.verdicts import Besides, Pass
-from evrant.core.kit.weights import weighs
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Margin, Verdict
-from evrant.core.quantity import GEAR_LENGTH
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.base.quantity import GEAR_LENGTH
+from evrant.core.judge.declared import lines
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.search.kit import crew as crew_module
+from evrant.core.search.kit.aside import Aside, Gone
+from evrant.core.search.kit.blame import slots_of
+from evrant.core.search.kit.crew import cores
+from evrant.core.search.kit.cupboard import Cupboard
+from evrant.core.search.kit.market import market
+from evrant.core.search.kit.master import Need
+from evrant.core.search.kit.optimum import Kit, Search, Stopped, lacking
+from evrant.core.search.kit.result import best_kit, finished_studio
+from evrant.core.search.kit.verdicts import Besides, Pass
+from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Item
 from evrant.core.studio.room import Place
 from evrant.core.studio.sets import SetPlan
@@ -210,7 +211,7 @@ def test_a_line_that_hangs_on_the_place_blames_the_whole_recipe() -> None:
 
     def blamed(code: str, unit: str) -> set[str]:
         about = (f"sets/one/{unit}",)
-        return slots_of(replace(line, code=code, about=about), recipe)
+        return slots_of(replace(line, line=lines()[code], about=about), recipe)
 
     assert isinstance(line, Margin)
     assert blamed("light.power_full", "lights/key") == set(recipe) - {"key.joint"}

@@ -7,21 +7,22 @@ import numpy as np
 import pytest
 from helpers.studios import demo, item, one_portrait, parse
 
-from evrant.core.edits import SetFields, apply
-from evrant.core.ledger import ledger_of
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
+from evrant.core.judge.rules.light_measures import evaluated
+from evrant.core.judge.rules.sources import flicker_of
 from evrant.core.light import account
 from evrant.core.light.bust import bust
 from evrant.core.light.emission import Emission, Missing, emission
 from evrant.core.light.field import Overlay
 from evrant.core.light.lit import Lit, lit, settable
 from evrant.core.light.softness import apparent_width, glare, softness
-from evrant.core.margins import Margin, Verdict
-from evrant.core.remedies import remedies_of
-from evrant.core.rules.light_measures import evaluated
-from evrant.core.rules.sources import flicker_of
-from evrant.core.scene import Scene, scene_of
+from evrant.core.place.moves import change as apply
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Flash
-from evrant.core.words import setting_words
+from evrant.core.studio.words import setting_words
 from evrant.demo import demo_studio
 
 Data = dict[str, Any]

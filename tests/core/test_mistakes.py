@@ -11,8 +11,8 @@ from typing import Any
 import pytest
 from helpers.studios import item, one_portrait, parse
 
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Verdict
+from evrant.core.base.margins import Verdict
+from evrant.core.judge.ledger import ledger_of
 
 Data = dict[str, Any]
 Change = Callable[[Data], None]

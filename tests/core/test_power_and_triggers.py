@@ -7,13 +7,14 @@ from helpers.studios import item, line, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.edits import SetFields, apply
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Margin, Verdict
-from evrant.core.remedies import remedies_of
-from evrant.core.rigging import lead_for
-from evrant.core.safety import NOTICES, hazards
-from evrant.core.scene import Scene, scene_of
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
+from evrant.core.judge.safety import NOTICES, hazards
+from evrant.core.place.moves import change as apply
+from evrant.core.place.rigging import lead_for
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
 from evrant.core.wiring.floor import need_of, routes
 from evrant.core.wiring.loads import session, timeline

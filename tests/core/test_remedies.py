@@ -7,11 +7,12 @@ from typing import Any
 import pytest
 from helpers.studios import demo, item, line, one_portrait, parse
 
-from evrant.core.edits import EDIT, apply
-from evrant.core.ledger import Ledger, ledger_of
-from evrant.core.margins import Margin, Remedy, Verdict
-from evrant.core.memo import fresh
-from evrant.core.remedies import MOST_CANDIDATES, remedies_of
+from evrant.core.base.margins import Margin, Remedy, Verdict
+from evrant.core.base.memo import fresh
+from evrant.core.edits.language import EDIT
+from evrant.core.judge.ledger import Ledger, ledger_of
+from evrant.core.judge.remedies import MOST_CANDIDATES, remedies_of
+from evrant.core.place.moves import change as apply
 from evrant.core.studio.studio import Studio
 
 

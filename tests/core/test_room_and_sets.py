@@ -10,33 +10,22 @@ from helpers.studios import demo, item, line, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.changeover import changeover
-from evrant.core.edits import (
-    Add,
-    EditRefused,
-    Light,
-    Remove,
-    Reshape,
-    SetFields,
-    Several,
-    TakeRoom,
-    Turn,
-    apply,
-    say,
-    writes,
-)
-from evrant.core.ledger import ledger_of
-from evrant.core.lighting import lit
-from evrant.core.margins import Verdict
-from evrant.core.patterns import PATTERNS, TOLD_BY_ANGLE, deviation, named, seen_from_face
-from evrant.core.presets import PRESETS, group_places
-from evrant.core.scene import Scene, scene_of
+from evrant.core.base.margins import Verdict
+from evrant.core.base.tables.holders import HOLDERS
+from evrant.core.edits.language import Add, EditRefused, Light, Remove, Reshape, SetFields, Several, TakeRoom, Turn, say
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.place.lighting import lit
+from evrant.core.place.moves import change as apply
+from evrant.core.place.moves import writes
+from evrant.core.place.patterns import PATTERNS, TOLD_BY_ANGLE, deviation, named, seen_from_face
+from evrant.core.space.changeover import changeover
+from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.survey import answered, asks, next_open
+from evrant.core.space.wanted import wanted
+from evrant.core.studio.presets import PRESETS, group_places
 from evrant.core.studio.room import Traverse
 from evrant.core.studio.shots import Pattern
 from evrant.core.studio.studio import Studio
-from evrant.core.survey import answered, asks, next_open
-from evrant.core.tables.holders import HOLDERS
-from evrant.core.wanted import wanted
 
 
 def scene(data: dict[str, Any]) -> Scene:
@@ -514,7 +503,7 @@ def test_several_edits_are_one_change() -> None:
         edits=(SetFields(target="room", fields={"height": 2.5}), SetFields(target="shots/cat", fields={"aperture": 8})),
         label="two things",
     )
-    assert writes(edit) == {"room/height", "shots/cat/aperture"} and say(studio, edit) == "two things"
+    assert writes(studio, edit) == {"room/height", "shots/cat/aperture"} and say(studio, edit) == "two things"
     after = apply(studio, edit)
     assert after.room.height and after.room.height.value == 2.5 and after.shots[0].aperture
     with pytest.raises(EditRefused):

@@ -11,15 +11,15 @@ from hypothesis import strategies as st
 from scipy.optimize import minimize_scalar
 
 from evrant.catalogue import load
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.remedies import remedies_of
-from evrant.core.scene import scene_of
-from evrant.core.stow.packing import pack
-from evrant.core.stow.passage import longest_round, passes
-from evrant.core.stow.pieces import Piece, Space, pieces_of, spaces_of
-from evrant.core.stow.report import smaller, stow_data
-from evrant.core.stow.striking import minutes, setting_up, striking
+from evrant.core.base.margins import Verdict
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
+from evrant.core.space.scene import scene_of
+from evrant.core.stowage.packing import pack
+from evrant.core.stowage.passage import longest_round, passes
+from evrant.core.stowage.pieces import Piece, Space, pieces_of, spaces_of
+from evrant.core.stowage.report import smaller, stow_data
+from evrant.core.stowage.striking import minutes, setting_up, striking
 from evrant.core.studio.gear import Stowed
 from evrant.core.studio.room import Passage, PlaceKind
 
@@ -85,7 +85,7 @@ def _may(one: Piece, key: str, spaces: list[Space]) -> bool:
 
 
 def test_the_checker_itself_finds_what_is_wrong() -> None:
-    from evrant.core.stow.packing import Put
+    from evrant.core.stowage.packing import Put
 
     low = Put(piece("low", (0.4, 0.4, 0.2), fragile=True), "cupboard", (0, 0, 0), (0.4, 0.4, 0.2))
     on = Put(piece("on", (0.4, 0.4, 0.2), mass=9), "cupboard", (0, 0, 0.2), (0.4, 0.4, 0.2))

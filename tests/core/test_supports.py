@@ -9,15 +9,16 @@ from helpers.studios import demo, item, line, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.edits import Light, SetFields, apply
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Margin, Remedy, Verdict
-from evrant.core.remedies import remedies_of
-from evrant.core.rigging import rigged
-from evrant.core.scene import Scene, scene_of
+from evrant.core.base.margins import Margin, Remedy, Verdict
+from evrant.core.base.tables.supports import FEETLESS
+from evrant.core.edits.language import Light, SetFields
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
+from evrant.core.mechanics.supports import Standing, all_standing, background_standing, demand_of
+from evrant.core.place.moves import change as apply
+from evrant.core.place.rigging import rigged
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
-from evrant.core.supports import Standing, all_standing, background_standing, demand_of
-from evrant.core.tables.supports import FEETLESS
 from evrant.drawing.sheet import sheet
 from evrant.drawing.stands import stands_sheet
 

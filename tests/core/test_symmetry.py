@@ -15,9 +15,10 @@ from helpers.studios import demo, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.edits import Shift, apply
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Margin, Verdict
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.edits.language import Shift
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.place.moves import change as apply
 from evrant.core.studio.studio import Studio
 from evrant.files.document import read_studio, write_studio
 

@@ -8,8 +8,8 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import coo_array
 
-from evrant.core.kit.case import NOTHING
-from evrant.core.kit.master import MOST_OF_ONE, Master
+from evrant.core.search.kit.case import NOTHING
+from evrant.core.search.kit.master import MOST_OF_ONE, Master
 
 
 def highs_best(master: Master, budget: int) -> tuple[int, int] | None:  # noqa: C901

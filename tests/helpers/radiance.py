@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from evrant.core.light.bounce.polygons import normal_of
 from evrant.core.light.bounce.sources import Source
 from evrant.core.light.bounce.surfaces import Surface, grey
-from evrant.core.solids import Points
+from evrant.core.space.solids import Points
 
 PROGRAMS = Path(pyradiance.__file__).parent / "bin"
 LIBRARY = Path(pyradiance.__file__).parent / "lib"

@@ -5,12 +5,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from evrant.core.ceiling import ceiling_of
-from evrant.core.footprint import plan_of
 from evrant.core.light.bounce.shell import shell_of
 from evrant.core.light.bounce.sources import Source, square_face
 from evrant.core.light.bounce.surfaces import Bands, Surface, fitted, grey, hull_faces
-from evrant.core.solids import Points, cuboid, frame_axes, unit
+from evrant.core.space.ceiling import ceiling_of
+from evrant.core.space.footprint import plan_of
+from evrant.core.space.solids import Points, cuboid, frame_axes, unit
 from evrant.core.studio.room import Room
 from helpers.radiance import lit_face
 

@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
-from evrant.core.stow.packing import Put
-from evrant.core.stow.pieces import Piece, Space
+from evrant.core.stowage.packing import Put
+from evrant.core.stowage.pieces import Piece, Space
 
 SMALL = 1e-6
 

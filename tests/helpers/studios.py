@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Margin
+from evrant.core.base.margins import Margin
+from evrant.core.judge.ledger import ledger_of
 from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
 

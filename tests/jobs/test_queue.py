@@ -14,7 +14,7 @@ from helpers.studios import one_portrait, parse
 from sqlalchemy import Engine, text
 
 from evrant.catalogue import load
-from evrant.core.kit.result import best_kit
+from evrant.core.search.kit.result import best_kit
 from evrant.core.studio.studio import Studio
 from evrant.jobs.kit import ask_for_kit
 from evrant.jobs.worker import work

@@ -28,8 +28,8 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import beams_of
 from evrant.core.light.spread import beam, both_ways, everywhere, flux_of, gridded
 from evrant.core.light.surroundings import surroundings
-from evrant.core.scene import scene_of
-from evrant.core.solids import Points
+from evrant.core.space.scene import scene_of
+from evrant.core.space.solids import Points
 
 RECORDS = json.loads((Path(__file__).parent / "radiance.json").read_text())
 LIVE = ("bare box", "softbox key")

@@ -6,9 +6,9 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.footprint import clearance, first_wall, plan_of, reflex_corners
-from evrant.core.gaps import to_prism
-from evrant.core.solids import (
+from evrant.core.space.footprint import clearance, first_wall, plan_of, reflex_corners
+from evrant.core.space.gaps import to_prism
+from evrant.core.space.solids import (
     ball,
     coarse_separations,
     cuboid,
@@ -18,8 +18,8 @@ from evrant.core.solids import (
     turned,
     upright,
 )
+from evrant.core.space.things import door_swing
 from evrant.core.studio.room import Door, Ell, Outline, Rectangle, Room, first_crossing
-from evrant.core.things import door_swing
 
 ELLS = [
     Room(

@@ -5,8 +5,8 @@ import math
 import numpy as np
 import pytest
 
-from evrant.core import framing
-from evrant.core.framing import View
+from evrant.core.space import framing
+from evrant.core.space.framing import View
 
 
 @pytest.mark.parametrize(

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from evrant.core.light import photometry as ph
-from evrant.core.rules.support import stand_height_wanted
+from evrant.core.place.patterns import stand_height_wanted
 
 
 @pytest.mark.parametrize(("value", "lux"), [(0, 2.5), (5, 80), (10, 2560)])

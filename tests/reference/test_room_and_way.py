@@ -15,18 +15,18 @@ from helpers.studios import demo, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core import figures
-from evrant.core.ceiling import ceiling_of
-from evrant.core.footprint import plan_of
-from evrant.core.framing import View, blur_disc, image_distance
-from evrant.core.rules.way_out import IN_THE_WAY, way_out
-from evrant.core.scene import Scene, scene_of
-from evrant.core.strokes import views
+from evrant.core.base.tables.bodies import BODIES, REACH_UP
+from evrant.core.judge.rules.way_out import IN_THE_WAY, way_out
+from evrant.core.space import figures
+from evrant.core.space.ceiling import ceiling_of
+from evrant.core.space.footprint import plan_of
+from evrant.core.space.framing import View, blur_disc, image_distance
+from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.strokes import views
+from evrant.core.space.things import Thing, door_place
+from evrant.core.space.way import Obstacle, gaps, obstacles
 from evrant.core.studio.room import Alcove, Room, Traverse, closed_round
 from evrant.core.studio.shots import Subject
-from evrant.core.tables.bodies import BODIES, REACH_UP
-from evrant.core.things import Thing, door_place
-from evrant.core.way import Obstacle, gaps, obstacles
 from evrant.files.document import Refused
 from evrant.files.scaled import read_footprint, write_dxf, write_pdf, write_svg
 
@@ -167,7 +167,7 @@ def test_the_way_out_equals_the_shrunk_floor_of_shapely(x: float, y: float, long
 @pytest.mark.parametrize("body", BODIES, ids=lambda b: b.name)
 def test_drawn_bodies_agree_with_the_table(body: object) -> None:
     """DIN 33402-2:2005 (from memory): eye, shoulder and sitting heights within 3 % of stature."""
-    from evrant.core.tables.bodies import Body
+    from evrant.core.base.tables.bodies import Body
 
     assert isinstance(body, Body)
     s = body.stature

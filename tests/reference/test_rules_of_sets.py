@@ -14,13 +14,13 @@ from helpers.studios import item, line, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.patterns import PATTERNS, apart, direction
-from evrant.core.rules.aim import GRIDDED, HALF_BEAM, half_beam
-from evrant.core.scene import scene_of
+from evrant.core.base.margins import Verdict
+from evrant.core.base.tables.bodies import REACH_UP
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.rules.aim import GRIDDED, HALF_BEAM, half_beam
+from evrant.core.place.patterns import PATTERNS, apart, direction
+from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import Modifier
-from evrant.core.tables.bodies import REACH_UP
 
 
 def rim(x: float, y: float, height: float, **gear: Any) -> dict[str, Any]:

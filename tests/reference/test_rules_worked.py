@@ -8,11 +8,12 @@ import pytest
 import shapely
 from helpers.studios import demo, item, line, one_portrait, parse
 
-from evrant.core.footprint import plan_of
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.rules.backdrop import floor_reach, hits
-from evrant.core.scene import Scene, scene_of
+from evrant.core.base.margins import Verdict
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.rules.backdrop import floor_reach
+from evrant.core.space.footprint import plan_of
+from evrant.core.space.framing import hits
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
 from evrant.core.wiring.loads import watts
 

@@ -10,7 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import Engine, text
 
-from evrant.core.edits import Add, EditRefused, Import, Remove, SetFields
+from evrant.core.edits.language import Add, EditRefused, Import, Remove, SetFields
 from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
 from evrant.store.migrate import migrate

@@ -10,7 +10,7 @@ from conftest import Live
 from helpers.studios import demo
 
 from evrant.catalogue import load
-from evrant.core.ledger import ledger_of
+from evrant.core.judge.ledger import ledger_of
 from evrant.files.document import read_studio, write_studio
 
 HTML = {"HX-Request": "true"}

@@ -8,8 +8,8 @@ import pytest
 from conftest import Live
 from helpers.studios import demo, one_portrait, parse
 
-from evrant.core.scene import scene_of
-from evrant.core.strokes import views
+from evrant.core.space.scene import scene_of
+from evrant.core.space.strokes import views
 from evrant.files.scaled import write_dxf
 
 HTML = {"HX-Request": "true"}

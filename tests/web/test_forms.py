@@ -8,18 +8,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from evrant.catalogue import load
-from evrant.core.base import Model
-from evrant.core.edits import SetFields, apply
-from evrant.core.ledger import ledger_of
-from evrant.core.quantity import Figure
+from evrant.core.base.model import Model
+from evrant.core.base.quantity import Figure
+from evrant.core.base.units import CannotRead
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.place.moves import change as apply
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import KINDS
 from evrant.core.studio.purchases import Purchase, Shop, Upkeep
 from evrant.core.studio.room import Box, Door, Finish, Passage, Place, Socket, Window
 from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark
 from evrant.core.studio.shots import Shot, Subject
-from evrant.core.units import CannotRead
-from evrant.core.words import Say, f_words, power_words
+from evrant.core.studio.words import Say, f_words, power_words
 from evrant.web.forms import fields, read_form, show, shown, specs, with_typed
 from evrant.web.forms import parse as parse_text
 from evrant.web.lines import enter_page, line_of, tape

@@ -9,8 +9,8 @@ from helpers.studios import demo
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from evrant.core.ledger import ledger_of
-from evrant.core.patterns import PATTERNS
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.place.patterns import PATTERNS
 
 NUMBERS = st.one_of(st.integers(-(10**20), 10**20), st.floats(allow_nan=False))
 SCALARS = st.one_of(st.none(), st.booleans(), NUMBERS, st.text(max_size=12))

@@ -15,7 +15,7 @@ from sqlalchemy import Engine, text
 
 from evrant import cli
 from evrant.catalogue import load
-from evrant.core.kit.result import best_kit
+from evrant.core.search.kit.result import best_kit
 from evrant.core.studio.studio import Studio
 from evrant.files.document import Refused, write_studio
 from evrant.files.gear_table import column_guide, columns, read_gear, write_gear

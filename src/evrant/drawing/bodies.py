@@ -4,11 +4,11 @@ from collections.abc import Callable, Iterable
 
 import numpy as np
 
-from evrant.core.memo import Memo
-from evrant.core.scene import Light, Scene
-from evrant.core.solids import Points, frame_axes, hull
+from evrant.core.base.memo import Memo
+from evrant.core.space.scene import Light, Scene
+from evrant.core.space.solids import Points, frame_axes, hull
+from evrant.core.space.things import Part, Thing
 from evrant.core.studio.room import value
-from evrant.core.things import Part, Thing
 from evrant.drawing.layout import Frame
 from evrant.drawing.svg import element, line, path_of, shape, title, union_path
 

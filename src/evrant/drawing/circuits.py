@@ -2,11 +2,11 @@
 
 from dataclasses import replace
 
-from evrant.core.scene import Scene
+from evrant.core.base.tables.countries import MAINS
+from evrant.core.base.units import show_number
+from evrant.core.space.scene import Scene
 from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio
-from evrant.core.tables.countries import MAINS
-from evrant.core.units import show_number
 from evrant.core.wiring.loads import session, timeline
 from evrant.drawing.layout import NARROW, layout_of
 from evrant.drawing.plan import plan_view

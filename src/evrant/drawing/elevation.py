@@ -4,10 +4,10 @@ from functools import partial
 
 import numpy as np
 
-from evrant.core.scene import Scene
-from evrant.core.solids import Points
-from evrant.core.strokes import room_profile
-from evrant.core.things import Thing
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Points
+from evrant.core.space.strokes import room_profile
+from evrant.core.space.things import Thing
 from evrant.drawing.bodies import (
     background_sheet,
     drawn,

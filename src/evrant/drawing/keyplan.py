@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 
-from evrant.core.footprint import Plan
-from evrant.core.scene import Scene
-from evrant.core.solids import Vector
+from evrant.core.space.footprint import Plan
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Vector
 from evrant.core.studio.room import Compass
 from evrant.drawing.layout import Frame, Layout
 from evrant.drawing.svg import element, number, path_of, shape, text, title

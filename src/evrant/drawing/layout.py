@@ -7,8 +7,8 @@ from typing import Literal
 
 import numpy as np
 
-from evrant.core.scene import Scene
-from evrant.core.solids import Points, Vector
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Points, Vector
 
 ViewName = Literal["plan", "lens", "facing", "picture"]
 LEFT, TOP, GAP, TICKS, TITLE, RIGHT = 46.0, 4.0, 54.0, 30.0, 24.0, 14.0

@@ -13,7 +13,7 @@ from evrant.core.light.bust import bust
 from evrant.core.light.field import Field, Overlay, Strip
 from evrant.core.light.lit import Lit
 from evrant.core.light.softness import family
-from evrant.core.solids import Points
+from evrant.core.space.solids import Points
 from evrant.drawing.layout import Frame
 from evrant.drawing.svg import element, path_of, shape, text, title
 

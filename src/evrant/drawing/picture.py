@@ -4,12 +4,12 @@ from functools import partial
 
 import numpy as np
 
-from evrant.core.framing import View
-from evrant.core.scene import Scene
-from evrant.core.solids import Points, cut, hull
+from evrant.core.space.framing import View
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Points, cut, hull
+from evrant.core.space.things import Thing
 from evrant.core.studio.room import value
-from evrant.core.things import Thing
-from evrant.core.words import f_words
+from evrant.core.studio.words import f_words
 from evrant.drawing.bodies import background_sheet, body_path, drawn, floor_sheet
 from evrant.drawing.svg import element, number, path_of, shape, text, title, union_path
 

@@ -2,9 +2,9 @@
 
 from collections.abc import Callable, Sequence
 
-from evrant.core.stow.packing import Put
-from evrant.core.stow.pieces import Space
-from evrant.core.words import Say
+from evrant.core.stowage.packing import Put
+from evrant.core.stowage.pieces import Space
+from evrant.core.studio.words import Say
 from evrant.drawing.svg import element, number, shape, text, title
 
 OnSheet = Callable[[float, float, float], tuple[float, float]]

@@ -5,12 +5,12 @@ from itertools import pairwise
 
 import numpy as np
 
-from evrant.core.footprint import Plan, first_wall
-from evrant.core.scene import Light, Scene
-from evrant.core.solids import Points, Vector
+from evrant.core.space.footprint import Plan, first_wall
+from evrant.core.space.scene import Light, Scene
+from evrant.core.space.solids import Points, Vector
+from evrant.core.space.things import Thing, door_place
 from evrant.core.studio.room import Window
-from evrant.core.things import Thing, door_place
-from evrant.core.words import Say
+from evrant.core.studio.words import Say
 from evrant.drawing.bodies import (
     drawn,
     floor_sheet,

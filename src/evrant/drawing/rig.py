@@ -4,22 +4,16 @@ import math
 
 import numpy as np
 
-from evrant.core.scene import Light, Scene
-from evrant.core.solids import Vector
+from evrant.core.base.tables.countries import MAINS
+from evrant.core.mechanics.supports import Missing, Standing, all_standing, friction_of
+from evrant.core.space.booms import boom_out, pivot_of
+from evrant.core.space.scene import Light, Scene
+from evrant.core.space.solids import Vector
 from evrant.core.studio.room import Socket, value
-from evrant.core.supports import (
-    Missing,
-    Standing,
-    all_standing,
-    boom_out,
-    friction_of,
-    pivot_of,
-)
-from evrant.core.tables.countries import MAINS
+from evrant.core.studio.words import Say
 from evrant.core.wiring.floor import Found, routes, socket_place
 from evrant.core.wiring.loads import scene_load
 from evrant.core.wiring.routes import Floor
-from evrant.core.words import Say
 from evrant.drawing.layout import Frame
 from evrant.drawing.svg import element, line, number, path_of, shape, text, title
 

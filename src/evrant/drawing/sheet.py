@@ -5,11 +5,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from evrant.core.margins import Margin, Verdict
-from evrant.core.patterns import named
-from evrant.core.scene import Scene
-from evrant.core.strokes import room_profile
-from evrant.core.words import Say
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.place.patterns import named
+from evrant.core.space.scene import Scene
+from evrant.core.space.strokes import room_profile
+from evrant.core.studio.words import Say
 from evrant.drawing.elevation import section_along, section_facing
 from evrant.drawing.keyplan import cut_lines, key_plan, north_mark
 from evrant.drawing.layout import Frame, Layout, layout_of

@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from evrant.core.base import Model
-from evrant.core.footprint import Plan, plan_of
-from evrant.core.quantity import OPENING, ROOM_LENGTH, Figure
+from evrant.core.base.model import Model
+from evrant.core.base.quantity import OPENING, ROOM_LENGTH, Figure
+from evrant.core.space.footprint import Plan, plan_of
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.room import Alcove, Ell, Rectangle, Room, Traverse
-from evrant.core.words import Say
+from evrant.core.studio.words import Say
 from evrant.drawing.svg import element, line, number, shape, text
 
 GUESS = {

@@ -4,9 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from evrant.core.margins import Margin, Verdict
-from evrant.core.scene import Light, Scene
-from evrant.core.supports import (
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.judge.rules.standing import PUSH, TIPPING
+from evrant.core.mechanics.supports import (
     Standing,
     background_standing,
     camera_standing,
@@ -15,31 +15,15 @@ from evrant.core.supports import (
     light_standing,
     shared,
 )
-from evrant.core.things import Thing
-from evrant.core.words import Say
+from evrant.core.space.scene import Light, Scene
+from evrant.core.space.things import Thing
+from evrant.core.studio.words import Say
 from evrant.drawing.bodies import light_shapes, outline, stand_shapes
 from evrant.drawing.layout import NARROW, Frame
 from evrant.drawing.rig import side_of
 from evrant.drawing.svg import element, line, number, shape, text, title
 
 FLOOR, TOP, ROW, SIDE = 34.0, 30.0, 21.0, 12.0
-WORDS = {
-    "support.tipping": "slope",
-    "support.push": "push",
-    "support.load": "load",
-    "support.counterweight": "counterweight",
-    "support.reach": "height",
-    "support.hook": "hook",
-    "support.fixing": "fixings",
-    "support.twist": "turning",
-    "support.pole": "pole",
-    "support.ceiling": "ceiling",
-    "support.rod": "rod",
-    "support.holder_load": "load",
-    "support.crossbar": "sag",
-}
-DEMANDS = frozenset({"support.tipping", "support.push"})
-"""Lines that say what must be borne; the others say how much of what there is is used."""
 MOST_ROWS = 5
 
 
@@ -219,8 +203,8 @@ def _statics(frame: Frame, scene: Scene, made: Standing) -> str:
 
 def _rows(card: Card, lines: Sequence[Margin]) -> list[tuple[Margin, str]]:
     """Lines of a support that have a figure, worst first."""
-    mine = [m for m in lines if m.about and m.about[0] == card.path and m.code in WORDS]
-    return [(m, WORDS[m.code]) for m in mine]
+    mine = [m for m in lines if m.about and m.about[0] == card.path and m.line.mark]
+    return [(m, m.line.mark) for m in mine]
 
 
 def _row(say: Say, margin: Margin, word: str, x: float, y: float, wide: float) -> str:
@@ -232,7 +216,7 @@ def _row(say: Say, margin: Margin, word: str, x: float, y: float, wide: float) -
     else:
         need = say.margin(margin.need, margin.unit).lstrip("+")
         have = say.margin(margin.have, margin.unit).lstrip("+")
-        figures = f"bears {have}, must {need}" if margin.code in DEMANDS else f"{need} of {have}"
+        figures = f"bears {have}, must {need}" if margin.line in (TIPPING, PUSH) else f"{need} of {have}"
     return element(
         "g",
         title(margin.sentence),

@@ -6,7 +6,7 @@ from html import escape
 
 import shapely
 
-from evrant.core.solids import Points
+from evrant.core.space.solids import Points
 
 POLYGON = 3
 

@@ -15,8 +15,8 @@ from typing import Any, Literal, get_args, get_origin
 
 from pydantic import TypeAdapter, ValidationError
 
-from evrant.core.annotations import flattened
-from evrant.core.quantity import Figure, Quantity
+from evrant.core.base.annotations import flattened
+from evrant.core.base.quantity import Figure, Quantity
 from evrant.core.studio.gear import KINDS, Item
 from evrant.files.document import Fault, Refused, plain_message
 

@@ -8,6 +8,8 @@ from typing import Any
 
 import numpy as np
 
+from evrant.core.base.units import Units
+from evrant.core.judge.rules.light_measures import evaluated
 from evrant.core.light import account
 from evrant.core.light import photometry as ph
 from evrant.core.light.bounce.enclosure import direct
@@ -15,12 +17,10 @@ from evrant.core.light.bounce.patches import blockers_of
 from evrant.core.light.colour import LUMINANCE, luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import PAGE_PATCHES, Beam, Lit, lit, settable
-from evrant.core.rules.light_measures import evaluated
-from evrant.core.scene import Scene
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.studio import Studio
-from evrant.core.units import Units
-from evrant.core.words import Say, setting_words
+from evrant.core.studio.words import Say, setting_words
 
 FACES = ("nose", "back", "left", "right", "up", "down")
 FRAMES = (24, 25, 30, 50, 60)

@@ -4,11 +4,11 @@ import csv
 import io
 from collections.abc import Iterable
 
-from evrant.core.kit.shopping import shopping
-from evrant.core.ledger import Ledger
-from evrant.core.rules.wiring import fed
-from evrant.core.scene import Scene
+from evrant.core.judge.ledger import Ledger
+from evrant.core.search.kit.shopping import shopping
+from evrant.core.space.scene import Scene
 from evrant.core.studio.studio import Studio
+from evrant.core.wiring.feeds import fed
 from evrant.core.wiring.floor import need_of
 from evrant.core.wiring.loads import head_watts
 

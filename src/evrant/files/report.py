@@ -3,17 +3,19 @@
 from dataclasses import asdict
 from typing import Any
 
-from evrant.core.arrange.changes import Possible
-from evrant.core.arrange.search import Found, Result
-from evrant.core.edits import EDIT
-from evrant.core.ledger import Ledger, step_of
-from evrant.core.margins import Margin, Remedy
-from evrant.core.safety import Hazard
+from evrant.core.base.margins import Margin, Remedy
+from evrant.core.edits.language import EDIT
+from evrant.core.judge.ledger import Ledger
+from evrant.core.judge.safety import Hazard
+from evrant.core.search.arrange.changes import Possible
+from evrant.core.search.arrange.search import Found, Result
 
 
 def margin_data(margin: Margin, remedies: tuple[Remedy, ...] = ()) -> dict[str, Any]:
     """One line as JSON data; figures are numbers in `unit`."""
-    data = asdict(margin)
+    line = margin.line
+    own = {name: value for name, value in asdict(margin).items() if name != "line"}
+    data = {"code": line.code, **own, "unit": line.unit, "basis": asdict(line.basis), "safety": line.safety}
     data["verdict"] = margin.verdict.value
     data["key"] = margin.key
     data["remedies"] = [asdict(remedy) for remedy in remedies]
@@ -27,7 +29,7 @@ def ledger_data(ledger: Ledger) -> dict[str, Any]:
         "ready": ledger.ready,
         "counts": {verdict.value: number for verdict, number in ledger.counts().items()},
         "short_by_step": dict(ledger.shorts()),
-        "margins": [margin_data(line) | {"step": step_of(line)} for line in ledger.lines],
+        "margins": [margin_data(line) | {"step": line.line.step} for line in ledger.lines],
     }
 
 

@@ -14,7 +14,7 @@ from reportlab.lib.pagesizes import A0, A1, A2, A3, A4, landscape
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from evrant.core.strokes import Strokes
+from evrant.core.space.strokes import Strokes
 from evrant.core.studio.room import Outline
 from evrant.files.document import Fault, Refused
 

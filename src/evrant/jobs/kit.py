@@ -5,7 +5,7 @@ from hashlib import sha256
 from typing import Any
 
 from evrant.catalogue import load
-from evrant.core.kit.result import best_kit
+from evrant.core.search.kit.result import best_kit
 from evrant.core.studio.studio import Studio
 from evrant.store.jobs import Jobs, LongJob
 

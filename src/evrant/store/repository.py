@@ -11,11 +11,12 @@ from typing import Any, Literal, cast
 from sqlalchemy import ColumnElement, Engine, Table, create_engine, func, insert, select, update
 from sqlalchemy.engine import Connection
 
-from evrant.core import edits
-from evrant.core.edits import EDIT, Edit, EditRefused
-from evrant.core.memo import Memo
-from evrant.core.paths import NoSuchThing, find
-from evrant.core.studio.studio import SCHEMA, Studio
+from evrant.core.base.memo import Memo
+from evrant.core.edits import language as edits
+from evrant.core.edits.language import EDIT, Edit, EditRefused
+from evrant.core.edits.paths import NoSuchThing, find
+from evrant.core.place import moves
+from evrant.core.studio.studio import SCHEMA, Studio, dangling
 from evrant.store.tables import RevisionRow, StudioRow
 
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
@@ -234,7 +235,8 @@ class Repository:
             current = self._newest(connection, studio_id)
             if base != current.number:
                 self._check_conflict(connection, current, base, edit, rebase)
-            after = edits.apply(current.studio, edit)
+            exact = moves.expanded(current.studio, edit)
+            after = edits.apply(current.studio, exact)
             label = edits.say(current.studio, edit)
             if after == current.studio:
                 return current
@@ -248,7 +250,7 @@ class Repository:
                 cause,
                 edit_id,
                 label,
-                EDIT.dump_python(edit, mode="json", exclude={"document"}),
+                EDIT.dump_python(exact, mode="json", exclude={"document"}),
                 _now(),
             )
         return self._kept(made)
@@ -367,32 +369,23 @@ class Repository:
         return None
 
     def _check_conflict(self, connection: Connection, current: Revision, base: int, edit: Edit, rebase: bool) -> None:
-        """The two-tabs rule: rebased only when nothing since `base` touched what this edit writes."""
+        """The two-tabs rule: rebased only when nothing since `base` touched what this edit writes or relies on,
+        and nothing it leaves behind refers to what is gone."""
         stale = Conflict("The studio has changed since this page was loaded.", current.number)
         if not rebase or not 0 < base < current.number:
             raise stale
-        mine = edits.writes(edit)
-        for number in range(base + 1, current.number + 1):
-            clash = edits.clash(mine, self._written(connection, current.studio_id, number))
-            if clash is not None:
-                field = clash.split("/")[-1]
-                value = getattr(edit, "fields", {}).get(field)
-                raise Conflict(
-                    "Someone else changed the same thing meanwhile.",
-                    current.number,
-                    clash,
-                    _value_at(current.studio, clash),
-                    value,
-                )
-
-    def _written(self, connection: Connection, studio_id: str, number: int) -> frozenset[str]:
-        """What a stored revision wrote; steps without an edit are compared with the one before."""
-        query = select(_R.c.edit).where(*_of(studio_id), _R.c.number == number)
-        stored = connection.execute(query).scalar()
-        if stored is not None and stored.get("verb") != "import":
-            return edits.writes(EDIT.validate_python(stored))
-        before = self._load(connection, studio_id, number - 1).studio
-        return edits.differing(before, self._load(connection, studio_id, number).studio)
+        made_on = self._load(connection, current.studio_id, base).studio
+        after = moves.change(current.studio, edit)
+        mine = edits.differing(made_on, moves.change(made_on, edit)) | edits.differing(current.studio, after)
+        mine |= moves.relies_on(current.studio, edit)
+        clash = edits.clash(mine, edits.differing(made_on, current.studio))
+        if clash is None:
+            before = set(dangling(current.studio)) | set(dangling(made_on))
+            clash = next((path for path in dangling(after) if path not in before), None)
+        if clash is not None:
+            value = getattr(edit, "fields", {}).get(clash.split("/")[-1])
+            words = "Someone else changed the same thing meanwhile."
+            raise Conflict(words, current.number, clash, _value_at(current.studio, clash), value)
 
     # --- small things ------------------------------------------------------------------------
 

@@ -8,16 +8,16 @@ from typing import Any
 from pydantic import ValidationError
 
 from evrant.catalogue import load
-from evrant.core.edits import EDIT, Add, Edit, EditRefused, Reshape, SetFields, Several
-from evrant.core.paths import NoSuchThing, find
-from evrant.core.presets import preset
-from evrant.core.starting_set import starting_set
+from evrant.core.base.tables.money import converted
+from evrant.core.base.units import CannotRead, read_length
+from evrant.core.edits.language import EDIT, Add, Edit, EditRefused, Reshape, SetFields, Several
+from evrant.core.edits.paths import NoSuchThing, find
+from evrant.core.place.starting_set import starting_set
 from evrant.core.studio.gear import KINDS
+from evrant.core.studio.presets import preset
 from evrant.core.studio.room import Alcove, Ell, Outline, Rectangle, Traverse
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
-from evrant.core.tables.money import converted
-from evrant.core.units import CannotRead, read_length
 from evrant.files.document import Refused, read_json
 from evrant.web.forms import read_money
 from evrant.web.pages import NEW_THINGS

@@ -13,10 +13,11 @@ from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
-from evrant.core.base import Model
-from evrant.core.edits import EDIT, Edit, EditRefused, Reshape, SetFields, Turn, apply
-from evrant.core.ledger import ledger_of
-from evrant.core.paths import NoSuchThing, find
+from evrant.core.base.model import Model
+from evrant.core.edits.language import EDIT, Edit, EditRefused, Reshape, SetFields, Turn
+from evrant.core.edits.paths import NoSuchThing, find
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.place.moves import change
 from evrant.core.studio.gear import Lamp
 from evrant.core.studio.studio import Studio
 from evrant.files.document import Fault, Refused, faults_of, read_json
@@ -219,7 +220,7 @@ async def preview(request: Request, studio_id: str) -> Response:
 def _preview(request: Request, studio_id: str, asked: Asked) -> Response:
     newest = repository(request).newest(studio_id)
     try:
-        after = apply(newest.studio, EDIT.validate_python(asked.edit))
+        after = change(newest.studio, EDIT.validate_python(asked.edit))
     except ValidationError as error:
         return refusal(request, faults_of(error))
     except EditRefused as refused:

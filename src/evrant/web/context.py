@@ -10,11 +10,11 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from starlette.requests import Request
 from starlette.responses import HTMLResponse
 
-from evrant.core.ledger import Ledger, Step, ledger_of
-from evrant.core.margins import Verdict
-from evrant.core.next_step import NextStep, next_step
+from evrant.core.base.margins import Step, Verdict
+from evrant.core.judge.ledger import Ledger, ledger_of
+from evrant.core.judge.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio, by_id
-from evrant.core.words import Say
+from evrant.core.studio.words import Say
 from evrant.store.repository import Repository, Revision, split
 from evrant.web.lines import ONLY, column
 from evrant.web.timing import span

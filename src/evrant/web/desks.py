@@ -7,23 +7,23 @@ from typing import Any
 
 import numpy as np
 
-from evrant.core import framing
-from evrant.core.arrange.changes import Cell, Help, RoomCell, possible_with, shot_by_lens, shot_by_room
-from evrant.core.arrange.search import Found, Result, arrange
-from evrant.core.changeover import changeover
-from evrant.core.edits import EDIT, Add, Several
-from evrant.core.ledger import ledger_of
-from evrant.core.margins import Margin, Verdict
-from evrant.core.memo import Memo
-from evrant.core.paths import find
-from evrant.core.patterns import named
-from evrant.core.scene import Scene, scene_of
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.base.memo import Memo
+from evrant.core.edits.language import EDIT, Add, Several
+from evrant.core.edits.paths import find
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.place.patterns import named
+from evrant.core.search.arrange.changes import Cell, Help, RoomCell, possible_with, shot_by_lens, shot_by_room
+from evrant.core.search.arrange.search import Found, Result, arrange
+from evrant.core.space import framing
+from evrant.core.space.changeover import changeover
+from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.survey import answered, asks, next_open
+from evrant.core.space.wanted import wanted
 from evrant.core.studio.gear import Camera, Lens
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
-from evrant.core.survey import answered, asks, next_open
-from evrant.core.wanted import wanted
-from evrant.core.words import f_words
+from evrant.core.studio.words import f_words
 from evrant.drawing.sheet import plan_sheet, room_sheet
 from evrant.drawing.sketch import sketch
 from evrant.store.repository import split

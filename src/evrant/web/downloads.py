@@ -2,9 +2,9 @@
 
 from fastapi import APIRouter, Request, Response
 
-from evrant.core.ledger import ledger_of
-from evrant.core.scene import Scene, scene_of
-from evrant.core.strokes import views
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.strokes import views
 from evrant.core.studio.gear import Lamp
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot

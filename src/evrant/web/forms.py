@@ -12,15 +12,15 @@ from fractions import Fraction
 from functools import cache
 from typing import Any, Literal, get_args, get_origin
 
-from evrant.core.annotations import flattened
-from evrant.core.base import Model, Note
-from evrant.core.quantity import ORIGINS, Figure, Quantity
+from evrant.core.base.annotations import flattened
+from evrant.core.base.model import Model, Note
+from evrant.core.base.quantity import ORIGINS, Figure, Quantity
+from evrant.core.base.tables.bodies import BODIES, CHILDREN
+from evrant.core.base.tables.countries import MAINS
+from evrant.core.base.units import CannotRead, Units, read, read_length, show_number
 from evrant.core.studio.shots import Subject
 from evrant.core.studio.studio import Studio
-from evrant.core.tables.bodies import BODIES, CHILDREN
-from evrant.core.tables.countries import MAINS
-from evrant.core.units import CannotRead, Units, read, read_length, show_number
-from evrant.core.words import KG_PER_POUND
+from evrant.core.studio.words import KG_PER_POUND
 
 Widget = Literal["figure", "text", "area", "choice", "check", "colour"]
 HIDDEN = frozenset({"id", "library", "format", "version"})

@@ -11,21 +11,21 @@ from starlette.concurrency import run_in_threadpool
 from starlette.responses import JSONResponse
 
 from evrant.catalogue import load
-from evrant.core.edits import EDIT, Add, EditRefused, Remove, SetFields, Several
-from evrant.core.kit import costs
-from evrant.core.kit.leave import leave_it
-from evrant.core.kit.parts import parts_wanted
-from evrant.core.kit.result import accept
-from evrant.core.kit.shopping import last_day, reminders, shopping
-from evrant.core.memo import Memo
-from evrant.core.scene import scene_of
-from evrant.core.stow.packing import Packed
-from evrant.core.stow.pieces import kept, spaces_of, unmeasured
-from evrant.core.stow.report import packed_studio, smaller
-from evrant.core.stow.striking import BEGINNER, Task, minutes, setting_up, striking
+from evrant.core.base.memo import Memo
+from evrant.core.base.units import CannotRead
+from evrant.core.buying import costs
+from evrant.core.edits.language import EDIT, Add, EditRefused, Remove, SetFields, Several
+from evrant.core.search.kit.leave import leave_it
+from evrant.core.search.kit.parts import parts_wanted
+from evrant.core.search.kit.result import accept
+from evrant.core.search.kit.shopping import last_day, reminders, shopping
+from evrant.core.space.scene import scene_of
+from evrant.core.stowage.packing import Packed
+from evrant.core.stowage.pieces import kept, spaces_of, unmeasured
+from evrant.core.stowage.report import packed_studio, smaller
+from evrant.core.stowage.striking import BEGINNER, Task, minutes, setting_up, striking
 from evrant.core.studio.gear import KINDS
 from evrant.core.studio.studio import Studio, by_id
-from evrant.core.units import CannotRead
 from evrant.drawing.frontier import frontier_chart
 from evrant.drawing.places import place_drawing
 from evrant.files.document import Fault, Refused, faults_of

@@ -5,15 +5,15 @@ from typing import Any
 
 import numpy as np
 
+from evrant.core.judge.rules.light_measures import evaluated
 from evrant.core.light import account
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
-from evrant.core.rules.light_measures import evaluated
-from evrant.core.scene import scene_of
+from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.studio import by_id
-from evrant.core.words import f_words, setting_words
+from evrant.core.studio.words import f_words, setting_words
 from evrant.drawing.light import hex_of
 from evrant.files.light_report import film_of, power_csv, power_table
 from evrant.store.repository import NotFound

@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 
-from evrant.core.ledger import Ledger
-from evrant.core.margins import Margin, Verdict
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.judge.ledger import Ledger
 from evrant.core.studio.studio import Studio
-from evrant.core.words import Say
+from evrant.core.studio.words import Say
 
 HALF = {"m": 0.20, "stop": 2.0, "ΔE": 6.0, "mired": 100.0, "%": 20.0, "°": 30.0}
 """What half a tape shows, by unit; of other units a third of the rating."""

@@ -6,20 +6,20 @@ from itertools import groupby
 from typing import Any
 
 from evrant.catalogue import load
-from evrant.core.base import Model
-from evrant.core.kit.costs import planned
+from evrant.core.base.model import Model
+from evrant.core.base.tables.holders import HOLDERS
+from evrant.core.buying.costs import planned
+from evrant.core.judge.rules.budget import total, used
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import lit
-from evrant.core.patterns import PATTERNS
-from evrant.core.presets import PRESETS
-from evrant.core.rules.budget import total, used
-from evrant.core.scene import Scene, scene_of
+from evrant.core.place.patterns import PATTERNS
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import KINDS, Holder
+from evrant.core.studio.presets import PRESETS
 from evrant.core.studio.room import Finish, Outline, Traverse
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
-from evrant.core.tables.holders import HOLDERS
 from evrant.drawing.light import LightSheet
 from evrant.drawing.sheet import HEIGHT, WIDTH, room_sheet, sheet
 from evrant.web.context import Page

@@ -2,17 +2,17 @@
 
 from typing import Any
 
-from evrant.core.margins import Verdict
-from evrant.core.rigging import lead_for
-from evrant.core.rules.wiring import fed
-from evrant.core.safety import NOTICES, hazards
-from evrant.core.scene import Scene, scene_of
+from evrant.core.base.margins import Verdict
+from evrant.core.base.tables.countries import MAINS
+from evrant.core.base.units import show_number
+from evrant.core.judge.safety import NOTICES, hazards
+from evrant.core.mechanics.supports import Standing, all_standing
+from evrant.core.place.rigging import lead_for
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.studio import by_id
-from evrant.core.supports import Standing, all_standing
-from evrant.core.tables.countries import MAINS
-from evrant.core.units import show_number
+from evrant.core.wiring.feeds import fed
 from evrant.core.wiring.floor import need_of
 from evrant.core.wiring.loads import head_watts
 from evrant.drawing.circuits import power_sheet

@@ -11,7 +11,7 @@ from pathlib import Path
 import uvicorn
 from sqlalchemy import Engine
 
-from evrant.core.warm import warm
+from evrant.core.search.warm import warm
 from evrant.demo import NAMES, demo_studio
 from evrant.jobs.worker import WITH_STARTER
 from evrant.store import cluster

@@ -7,11 +7,11 @@ from fastapi import APIRouter, Form, Request, Response, UploadFile
 from fastapi.responses import HTMLResponse
 from pydantic import ValidationError
 
-from evrant.core.ledger import ledger_of
+from evrant.core.base.tables.countries import MAINS
+from evrant.core.judge.ledger import ledger_of
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.studio import Studio
-from evrant.core.tables.countries import MAINS
-from evrant.core.words import Say
+from evrant.core.studio.words import Say
 from evrant.demo import NAMES, demo_studio
 from evrant.files.document import Fault, Refused, faults_of, read_studio
 from evrant.store.repository import Listed, Repository, Revision

@@ -4,9 +4,9 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import PlainTextResponse, RedirectResponse
 from sqlalchemy import text
 
-from evrant.core.margins import Verdict
-from evrant.core.paths import NoSuchThing, find
-from evrant.core.remedies import remedies_of
+from evrant.core.base.margins import Verdict
+from evrant.core.edits.paths import NoSuchThing, find
+from evrant.core.judge.remedies import remedies_of
 from evrant.core.studio.studio import by_id
 from evrant.store.repository import NotFound, Revision
 from evrant.web.context import Page, render, repository

@@ -1,1 +1,1 @@
-"""Light: photometry and exposure."""
+"""Light: photometry, exposure, softness, colour, and what the room returns."""

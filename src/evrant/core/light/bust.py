@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.figures import USUAL, extent
+from evrant.core.base.memo import Memo
 from evrant.core.light.account import leaving
 from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.enclosure import direct
@@ -19,8 +19,8 @@ from evrant.core.light.bounce.surfaces import hull_faces
 from evrant.core.light.colour import LUMINANCE, SKIN
 from evrant.core.light.face import nose_of, to_lens
 from evrant.core.light.lit import Lit
-from evrant.core.memo import Memo
-from evrant.core.solids import Points, Vector, ball, unit
+from evrant.core.space.figures import USUAL, extent
+from evrant.core.space.solids import Points, Vector, ball, unit
 
 HALF_WIDTH, HALF_HEIGHT, MIDDLE = 0.16, 0.19, 0.030
 """What the picture shows, and how far its middle lies under the eyes [m]."""

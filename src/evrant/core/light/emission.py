@@ -13,15 +13,15 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from evrant.core.estimate import Share
+from evrant.core.base.estimate import Share
+from evrant.core.base.quantity import Figure
 from evrant.core.light import photometry as ph
 from evrant.core.light import spread
 from evrant.core.light.bounce.sources import Source, round_face, square_face
 from evrant.core.light.bounce.surfaces import Bands, Surface, grey
 from evrant.core.light.colour import bands_of, gelled, linear, luminance
-from evrant.core.quantity import Figure
-from evrant.core.scene import Light
-from evrant.core.solids import Vector, frame_axes
+from evrant.core.space.scene import Light
+from evrant.core.space.solids import Vector, frame_axes
 from evrant.core.studio.gear import Flash, Gel, Lamp, Modifier
 from evrant.core.studio.room import value
 

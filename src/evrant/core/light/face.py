@@ -4,8 +4,8 @@ import math
 
 import numpy as np
 
-from evrant.core.scene import Scene
-from evrant.core.solids import Vector, unit
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Vector, unit
 
 
 def nose_of(scene: Scene) -> Vector:

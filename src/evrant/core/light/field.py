@@ -15,7 +15,7 @@ from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.enclosure import direct
 from evrant.core.light.colour import LUMINANCE, luminance
 from evrant.core.light.lit import Lit
-from evrant.core.solids import Points, Vector
+from evrant.core.space.solids import Points, Vector
 
 COARSE = 9
 DARK = -9.0

@@ -12,6 +12,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.base.memo import Memo
+from evrant.core.base.tables import finishes
+from evrant.core.base.tables.countries import MAINS
 from evrant.core.light import photometry as ph
 from evrant.core.light.bounce.enclosure import Reading, Settled, direct, settled
 from evrant.core.light.bounce.patches import blockers_of
@@ -22,13 +25,10 @@ from evrant.core.light.emission import DAYLIGHT, Emission, Missing, emission
 from evrant.core.light.face import nose_of, to_lens, turned
 from evrant.core.light.spread import everywhere
 from evrant.core.light.surroundings import Surroundings, surroundings, window_face
-from evrant.core.memo import Memo
-from evrant.core.scene import Light, Scene
-from evrant.core.solids import Points, Vector, frame_axes, unit
+from evrant.core.space.scene import Light, Scene
+from evrant.core.space.solids import Points, Vector, frame_axes, unit
 from evrant.core.studio.gear import Flash, Gel, Lamp
 from evrant.core.studio.room import value
-from evrant.core.tables import finishes
-from evrant.core.tables.countries import MAINS
 
 Kind = Literal["flash", "steady", "around"]
 LEDGER_PATCHES, PAGE_PATCHES = 140, 1000

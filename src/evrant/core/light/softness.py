@@ -13,8 +13,8 @@ import numpy as np
 
 from evrant.core.light.bounce.sources import Source
 from evrant.core.light.face import nose_of, to_lens
-from evrant.core.scene import Scene
-from evrant.core.solids import Points, Vector, unit
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Points, Vector, unit
 
 NOSE = 0.025
 """A nose stands this far off the cheek [m]; common practice, no source."""

@@ -6,20 +6,20 @@ from hashlib import sha256
 
 import numpy as np
 
-from evrant.core.footprint import Plan
+from evrant.core.base.memo import Memo
+from evrant.core.base.quantity import Figure
+from evrant.core.base.tables import finishes
 from evrant.core.light.bounce.enclosure import Enclosure, enclosure_of
 from evrant.core.light.bounce.shell import shell_of
 from evrant.core.light.bounce.surfaces import Bands, Surface, fitted, grey, hull_faces
 from evrant.core.light.colour import paint
 from evrant.core.light.emission import Missing
-from evrant.core.memo import Memo
-from evrant.core.quantity import Figure
-from evrant.core.scene import Scene
-from evrant.core.solids import Points
+from evrant.core.space.footprint import Plan
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Points
+from evrant.core.space.things import box_thing
 from evrant.core.studio.gear import Backdrop, Board, Table
 from evrant.core.studio.room import Box, Finish, Room, Window, value
-from evrant.core.tables import finishes
-from evrant.core.things import box_thing
 
 _SURFACES: Memo["Surroundings | Missing"] = Memo(8_000_000, lambda found: 20_000)
 _ENCLOSURES: Memo[Enclosure] = Memo(96_000_000, lambda e: 200_000 + 8 * e.patches.count**2)

@@ -6,7 +6,7 @@ cases 1e and 2e, simply supported. [2] Machinery's Handbook, moments of inertia 
 
 import math
 
-from evrant.core.tables.supports import DENSITY, GRAVITY, MODULUS
+from evrant.core.base.tables.supports import DENSITY, GRAVITY, MODULUS
 
 
 def second_moment(outer: float, wall: float) -> float:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.tables.supports import GRAVITY
+from evrant.core.base.tables.supports import GRAVITY
 
 Array = NDArray[np.float64]
 

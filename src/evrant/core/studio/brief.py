@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
-from evrant.core.base import Model, Note
-from evrant.core.quantity import BodyLength, Distance
-from evrant.core.tables.countries import Country
+from evrant.core.base.model import Model, Note
+from evrant.core.base.quantity import BodyLength, Distance
+from evrant.core.base.tables.countries import Country
 
 Currency = Literal["EUR", "GBP", "USD", "CAD", "JPY", "AUD", "CHF"]
 Money = Annotated[Decimal, Field(ge=0, le=10_000_000, decimal_places=2, max_digits=12)]

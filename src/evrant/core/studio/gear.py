@@ -8,8 +8,8 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from evrant.core.base import Model, Name, Note, Slug
-from evrant.core.quantity import (
+from evrant.core.base.model import Model, Name, Note, Slug
+from evrant.core.base.quantity import (
     Current,
     Efficiency,
     Energy,
@@ -33,9 +33,9 @@ from evrant.core.quantity import (
     Torque,
     WattHours,
 )
+from evrant.core.base.tables.conductors import Conductor
+from evrant.core.base.tables.supports import Connector, Mount
 from evrant.core.studio.brief import Currency, Day, Money
-from evrant.core.tables.conductors import Conductor
-from evrant.core.tables.supports import Connector, Mount
 
 Status = Literal["owned", "planned", "considered"]
 Stowed = Literal["upright", "lying", "stays in the room"]

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from evrant.core.base import Model, Name, Note, Slug
+from evrant.core.base.model import Model, Name, Note, Slug
 from evrant.core.studio.brief import Day, Money
 
 Percent = Annotated[float, Field(ge=0, le=100)]

@@ -12,8 +12,8 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, Field, model_validator
 from pydantic_core import PydanticCustomError
 
-from evrant.core.base import Model, Name, Slug
-from evrant.core.quantity import (
+from evrant.core.base.model import Keeper, Model, Name, Slug
+from evrant.core.base.quantity import (
     Current,
     Distance,
     Figure,
@@ -413,7 +413,7 @@ class Passage(Model):
 Floor = Literal["laminate", "wood", "tile", "vinyl", "concrete", "carpet"]
 
 
-class Room(Model):
+class Room(Keeper):
     """The room as measured. Anything may be missing; rules that need it say so."""
 
     footprint: Footprint | None = None
@@ -442,7 +442,13 @@ class Room(Model):
     def edges(self, count: int) -> tuple[Wall, ...]:
         """A wall for each of `count` edges; edges nobody named get a plain name."""
         named = self.walls[:count]
-        rest = (Wall(id=f"wall-{i + 1}", name=f"Wall {i + 1}") for i in range(len(named), count))
+        taken = {wall.id for wall in self.walls}
+        free = [n for n in range(1, count + len(taken) + 1) if f"wall-{n}" not in taken]
+        rest = []
+        for i in range(len(named), count):
+            number = i + 1 if i + 1 in free else free[-1]
+            free.remove(number)
+            rest.append(Wall(id=f"wall-{number}", name=f"Wall {number}"))
         return named + tuple(rest)
 
 

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 from pydantic.config import JsonDict
 
-from evrant.core.base import Model, Name, Slug
-from evrant.core.quantity import Focal, Load, Minutes
+from evrant.core.base.model import Keeper, Model, Name, Slug
+from evrant.core.base.quantity import Focal, Load, Minutes
 
 Coordinate = Annotated[float, Field(ge=-10, le=40)]
 Height = Annotated[float, Field(ge=0, le=10)]
@@ -150,7 +150,7 @@ class Aside(Model):
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
 
 
-class SetPlan(Model):
+class SetPlan(Keeper):
     """One arrangement for one shot."""
 
     id: Slug
@@ -165,6 +165,20 @@ class SetPlan(Model):
     aside: tuple[Aside, ...] = Field((), max_length=20)
     minutes: Minutes | None = Field(None, title="Stands for, in a session (minutes)")
     exposures: Annotated[int, Field(ge=1, le=20_000)] | None = Field(None, title="Pictures taken in a session")
+
+    def places(self) -> "list[tuple[str, Model]]":
+        """(path, part) of everything that has a place in the set."""
+        here = f"sets/{self.id}"
+        single: list[tuple[str, Model]] = [
+            (f"{here}/mark", self.mark),
+            (f"{here}/camera", self.camera),
+            (f"{here}/background", self.background),
+        ]
+        lights = [(f"{here}/lights/{one.id}", one) for one in self.lights]
+        props = [(f"{here}/props/{one.id}", one) for one in self.props]
+        people = [(f"{here}/people/{one.id}", one) for one in self.people]
+        aside = [(f"{here}/aside/{one.id}", one) for one in self.aside]
+        return [*single, *lights, *props, *people, *aside]
 
 
 def used_by(plan: SetPlan) -> list[str]:

@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from evrant.core.base import Model, Name, Note, Slug
-from evrant.core.quantity import BodyLength, Distance, FNumber, WishLength
+from evrant.core.base.model import Keeper, Model, Name, Note, Slug
+from evrant.core.base.quantity import BodyLength, Distance, FNumber, WishLength
 
 SubjectKind = Literal["person", "cat", "dog", "object", "garment"]
 Posture = Literal["standing", "seated", "kneeling", "lying"]
@@ -58,7 +58,7 @@ class Subject(Model):
     ahead: Shift = Field(0.0, title="In front of the mark", json_schema_extra={"show": "length"})
 
 
-class Shot(Model):
+class Shot(Keeper):
     """A picture that is wanted."""
 
     id: Slug

@@ -3,10 +3,9 @@
 from collections.abc import Sequence
 from typing import Literal, Protocol, TypeVar
 
-from pydantic import Field, model_validator
-from pydantic_core import PydanticCustomError
+from pydantic import Field
 
-from evrant.core.base import Model, Name, Slug
+from evrant.core.base.model import Keeper, Model, Name, Slug
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import Item
 from evrant.core.studio.purchases import Purchase, Shop, Upkeep
@@ -16,20 +15,6 @@ from evrant.core.studio.shots import Shot
 
 FORMAT: Literal["evrant-studio"] = "evrant-studio"
 SCHEMA = 1
-ROOM_LISTS = (
-    "walls",
-    "doors",
-    "windows",
-    "circuits",
-    "appliances",
-    "sockets",
-    "boxes",
-    "places",
-    "passages",
-    "slopes",
-    "zones",
-    "diagonals",
-)
 
 
 class Identified(Protocol):
@@ -54,7 +39,7 @@ class Candidate(Model):
     room: Room = Room()
 
 
-class Studio(Model):
+class Studio(Keeper):
     """Everything people describe, in SI units."""
 
     format: Literal["evrant-studio"] = FORMAT
@@ -72,44 +57,9 @@ class Studio(Model):
     upkeep: tuple[Upkeep, ...] = Field((), max_length=60)
     accepted: tuple[Acceptance, ...] = Field((), max_length=2000)
 
-    @model_validator(mode="after")
-    def _unique(self) -> "Studio":
-        lists: list[tuple[str, Sequence[Identified]]] = [
-            ("shots", self.shots),
-            ("gear", self.gear),
-            ("sets", self.sets),
-            ("accepted", self.accepted),
-            ("shops", self.shops),
-            ("purchases", self.purchases),
-            ("upkeep", self.upkeep),
-        ]
-        lists += [
-            (f"{where}.{n}", getattr(room, n))
-            for where, room in [("room", self.room), *((f"rooms.{c.id}", c.room) for c in self.rooms)]
-            for n in ROOM_LISTS
-        ]
-        lists += [("rooms", self.rooms)]
-        lists += [(f"shots.{s.id}.subjects", s.subjects) for s in self.shots]
-        lists += [(f"sets.{s.id}.lights", s.lights) for s in self.sets]
-        lists += [(f"sets.{s.id}.{n}", getattr(s, n)) for s in self.sets for n in ("props", "people", "aside")]
-        for where, things in lists:
-            twice = first_twice(things)
-            if twice:
-                raise PydanticCustomError("id_twice", f"{where}: the id “{twice}” is used twice.")
-        return self
-
     def dump_json(self) -> str:
         """The document as JSON text, without what nobody stated."""
         return self.model_dump_json(by_alias=True, exclude_none=True)
-
-
-def first_twice(things: Sequence[Identified]) -> str | None:
-    seen: set[str] = set()
-    for thing in things:
-        if thing.id in seen:
-            return thing.id
-        seen.add(thing.id)
-    return None
 
 
 def by_id(things: Sequence[T], key: str | None) -> T | None:
@@ -117,3 +67,17 @@ def by_id(things: Sequence[T], key: str | None) -> T | None:
     if key is None:
         return None
     return next((thing for thing in things if thing.id == key), None)
+
+
+def dangling(studio: Studio) -> list[str]:
+    """Paths of fields that name a shot or gear the studio does not hold."""
+    gear, shots = {item.id for item in studio.gear}, {shot.id for shot in studio.shots}
+    found = [f"sets/{plan.id}/shot" for plan in studio.sets if plan.shot not in shots]
+    for plan in studio.sets:
+        for path, part in plan.places():
+            for name, field in type(part).model_fields.items():
+                extra = field.json_schema_extra
+                key = getattr(part, name)
+                if isinstance(extra, dict) and "gear" in extra and key is not None and key not in gear:
+                    found.append(f"{path}/{name}")
+    return found

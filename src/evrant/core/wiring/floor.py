@@ -5,16 +5,16 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from evrant.core.footprint import Plan, plan_of
-from evrant.core.memo import Memo
-from evrant.core.quantity import Figure
-from evrant.core.room_twins import room_twins
-from evrant.core.scene import Light, Scene
-from evrant.core.solids import Points, Vector
+from evrant.core.base.memo import Memo
+from evrant.core.base.quantity import Figure
+from evrant.core.space.booms import pivot_of
+from evrant.core.space.footprint import Plan, plan_of
+from evrant.core.space.room_twins import room_twins
+from evrant.core.space.scene import Light, Scene
+from evrant.core.space.solids import Points, Vector
+from evrant.core.space.things import box_thing, door_place, door_swing
 from evrant.core.studio.room import Room, Socket, value
 from evrant.core.studio.studio import by_id
-from evrant.core.supports import pivot_of
-from evrant.core.things import box_thing, door_place, door_swing
 from evrant.core.wiring.routes import Block, Floor, Route, length_inside
 
 WAY = 0.50

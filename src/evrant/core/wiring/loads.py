@@ -4,8 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
 
-from evrant.core.quantity import Figure
-from evrant.core.scene import Scene
+from evrant.core.base.quantity import Figure
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Lamp
 from evrant.core.studio.room import Appliance, Room, value
 from evrant.core.studio.sets import LightPlace, SetPlan
@@ -150,3 +150,15 @@ def scene_load(scene: Scene, circuit: str) -> float:
         if light.head is not None and light.head.supply == "mains" and circuit_of(scene.room, light.place) == circuit:
             total += (head_watts(light.head) or 0.0) * light.place.heads
     return total
+
+
+RADIANT = {"filament": 0.9, "compact fluorescent": 0.4, "LED": 0.25}
+
+
+def hot_watts(head: Flash | Lamp) -> tuple[Figure, float] | None:
+    """Power of what gets hot for long in a head, and the share it radiates; modelling lamps count as filaments."""
+    if isinstance(head, Flash):
+        return None if head.modelling is None else (head.modelling, RADIANT["filament"])
+    if head.power is None:
+        return None
+    return head.power, RADIANT[head.technology or "filament"]

@@ -19,8 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse.csgraph import dijkstra
 
-from evrant.core.footprint import Plan, reflex_corners
-from evrant.core.solids import Points, Vector
+from evrant.core.space.footprint import Plan, reflex_corners
+from evrant.core.space.solids import Points, Vector
 
 OPEN = 2.0
 """What a metre over open floor counts for against one along a wall. Project choice."""

@@ -19,7 +19,7 @@ from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.patches import Blockers, Patches, blockers_of, bodies_of, patches_of
 from evrant.core.light.bounce.sources import Source
 from evrant.core.light.bounce.surfaces import Bands, Surface
-from evrant.core.solids import Points
+from evrant.core.space.solids import Points
 
 Single = NDArray[np.float32]
 ROWS_WITHIN = 2e-4

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from evrant.core.light.bounce.kernels import measure
 from evrant.core.light.bounce.polygons import grid, normal_of
 from evrant.core.light.bounce.surfaces import Bands, Surface
-from evrant.core.solids import Points
+from evrant.core.space.solids import Points
 
 Whole = NDArray[np.int64]
 MOST = 8

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce.kernels import cells, newell
-from evrant.core.solids import Points, Vector, unit
+from evrant.core.space.solids import Points, Vector, unit
 
 EDGE = 1e-6
 LEAST = 1e-5

@@ -8,10 +8,10 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.ceiling import EDGE, Ceiling
-from evrant.core.footprint import Plan
 from evrant.core.light.bounce.polygons import LEAST, area_of, convex_parts, normal_of, split
-from evrant.core.solids import Points, Vector
+from evrant.core.space.ceiling import EDGE, Ceiling
+from evrant.core.space.footprint import Plan
+from evrant.core.space.solids import Points, Vector
 
 STEP = 1e-4
 OUT = 2.5 * EDGE

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from evrant.core.light.bounce.kernels import spread_points
 from evrant.core.light.bounce.surfaces import Bands, Surface
-from evrant.core.solids import Points, Vector, frame_axes, unit
+from evrant.core.space.solids import Points, Vector, frame_axes, unit
 
 FINE, COARSE = 32, 8
 

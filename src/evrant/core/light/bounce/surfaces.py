@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce.polygons import area_of, carve, common, normal_of
-from evrant.core.solids import Points
+from evrant.core.space.solids import Points
 
 Bands = NDArray[np.float64]
 TOUCH = 2e-3

@@ -7,7 +7,7 @@ from evrant.core.light.bounce.enclosure import enclosure_of, settled
 from evrant.core.light.bounce.sources import Source, square_face
 from evrant.core.light.bounce.surfaces import Surface, grey, hull_faces
 from evrant.core.light.spread import beam
-from evrant.core.solids import cuboid, frame_axes
+from evrant.core.space.solids import cuboid, frame_axes
 
 
 def warm() -> None:

@@ -1,0 +1,1 @@
+"""Units, quantities, estimates, margins, what is remembered, and sourced tables."""

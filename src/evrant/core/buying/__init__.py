@@ -1,0 +1,1 @@
+"""What things cost: prices, delivery, tax, running costs."""

@@ -1,0 +1,1 @@
+"""What the ledger says: rules, their lines, remedies, safety, what comes next."""

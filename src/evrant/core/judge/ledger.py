@@ -1,0 +1,152 @@
+"""Studio → every margin, worst first.
+
+Each set rule declares which parts of the studio it reads; its lines are kept by the identity of
+those parts, so that an edit re-runs only what it can change.
+"""
+
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+from evrant.core.base.margins import Margin, Step, Verdict
+from evrant.core.base.memo import Memo
+from evrant.core.judge.declared import set_rules, studio_rules
+from evrant.core.judge.rules.rule import EVERYTHING, SetRule, StudioRule
+from evrant.core.space.scene import Scene, scene_of
+from evrant.core.studio.sets import SetPlan, used_by
+from evrant.core.studio.studio import Studio
+
+_Ranked = tuple[tuple[int, int, float], Margin]
+_MEMO: Memo[tuple[_Ranked, ...]] = Memo(32_000_000, lambda lines: 400 + 1500 * len(lines))
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """Every margin of a studio, worst first, and which Tight lines were accepted."""
+
+    lines: tuple[Margin, ...]
+    by_set: dict[str | None, tuple[Margin, ...]]
+    accepted: frozenset[str]
+    has_set: bool
+
+    def count(self, verdict: Verdict) -> int:
+        return self.counts()[verdict]
+
+    def counts(self) -> Counter[Verdict]:
+        return Counter(line.verdict for line in self.lines)
+
+    def shorts(self) -> Counter[Step]:
+        """Short lines by step."""
+        return Counter(line.line.step for line in self.lines if line.verdict is Verdict.SHORT)
+
+    def of_set(self, set_id: str) -> tuple[Margin, ...]:
+        return self.by_set.get(set_id, ())
+
+    def shown_with(self, set_id: str | None) -> tuple[Margin, ...]:
+        """Lines of the studio and of one set, worst first: what stands beside a page."""
+        studio = self.by_set.get(None, ())
+        return tuple(sorted((*studio, *self.by_set.get(set_id, ())), key=Margin.order)) if set_id else studio
+
+    def find(self, key: str) -> Margin | None:
+        return next((line for line in self.lines if line.key == key), None)
+
+    @property
+    def worst(self) -> Margin | None:
+        return self.lines[0] if self.lines else None
+
+    @property
+    def ready(self) -> bool:
+        """At least one set, nothing Short or Unknown, every Tight line accepted."""
+        open_tight = any(m.verdict is Verdict.TIGHT and m.token not in self.accepted for m in self.lines)
+        return (
+            self.has_set
+            and bool(self.lines)
+            and not open_tight
+            and not (self.count(Verdict.SHORT) or self.count(Verdict.UNKNOWN))
+        )
+
+    @property
+    def headline(self) -> str:
+        if not self.has_set:
+            return "Nothing to judge yet"
+        return "Ready to buy" if self.ready else "Not ready to buy"
+
+
+def ledger_of(studio: Studio) -> Ledger:
+    """The ledger, without remedies."""
+    ranked: list[_Ranked] = []
+    by_set: dict[str | None, tuple[Margin, ...]] = {}
+    for plan in studio.sets:
+        lines = _of_set(studio, plan)
+        by_set[plan.id] = tuple(line for _, line in lines)
+        ranked += lines
+    wide: list[_Ranked] = []
+    for rule in studio_rules():
+        parts = tuple(getattr(studio, name) for name in rule.reads)
+        wide += _kept(rule.name, parts, partial(_run_studio, rule, studio))
+    wide.sort(key=_rank)
+    by_set[None] = tuple(line for _, line in wide)
+    ranked += wide
+    ranked.sort(key=_rank)
+    accepted = frozenset(a.id for a in studio.accepted)
+    return Ledger(tuple(line for _, line in ranked), by_set, accepted, bool(studio.sets))
+
+
+def lines_of_set(studio: Studio, plan: SetPlan) -> tuple[Margin, ...]:
+    """The lines of one set alone, without those of the studio as a whole."""
+    return tuple(line for _, line in _of_set(studio, plan))
+
+
+def _of_set(studio: Studio, plan: SetPlan) -> tuple[_Ranked, ...]:
+    scene = scene_of(studio, plan)
+    if scene is None:
+        return ()
+    return _kept("set", _parts(studio, scene), partial(_run_set, studio, scene))
+
+
+def _run_set(studio: Studio, scene: Scene) -> list[_Ranked]:
+    lines: list[_Ranked] = []
+    for rule in set_rules():
+        lines += _kept(rule.name, _parts(studio, scene, rule), partial(_run_rule, rule, scene))
+    lines.sort(key=_rank)
+    return lines
+
+
+def _run_rule(rule: SetRule, scene: Scene) -> list[_Ranked]:
+    return [(line.order(), line) for line in rule.of(scene)]
+
+
+def _run_studio(rule: StudioRule, studio: Studio) -> list[_Ranked]:
+    return [(line.order(), line) for line in rule.of(studio)]
+
+
+def _rank(pair: _Ranked) -> tuple[int, int, float]:
+    return pair[0]
+
+
+def _kept(name: str, parts: tuple[Any, ...], run: Callable[[], list[_Ranked]]) -> tuple[_Ranked, ...]:
+    return _MEMO.get(name, parts, lambda: tuple(run()))
+
+
+def _parts(studio: Studio, scene: Scene, rule: SetRule | None = None) -> tuple[Any, ...]:
+    """What a rule reads of a set, or what all of them read."""
+    reads = rule.reads if rule else EVERYTHING
+    parts: list[Any] = []
+    if "room" in reads:
+        parts.append(scene.room)
+    if "brief" in reads:
+        parts.append(scene.brief)
+    if "shot" in reads:
+        parts.append(scene.shot)
+    if "set" in reads:
+        parts.append(scene.plan)
+    elif "places" in reads:
+        plan = scene.plan
+        parts += [plan.id, plan.mark, plan.camera, plan.background, plan.props, plan.aside]
+    if rule is None or rule.whole_kit:
+        parts.append(studio.gear)
+    elif "gear" in reads:
+        parts += [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
+    return tuple(parts)

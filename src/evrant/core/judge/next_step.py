@@ -1,0 +1,45 @@
+"""What a person does next, in the order people work."""
+
+from dataclasses import dataclass
+
+from evrant.core.base.margins import Verdict
+from evrant.core.judge.ledger import Ledger
+from evrant.core.space.footprint import plan_of
+from evrant.core.studio.gear import Camera, Lens
+from evrant.core.studio.studio import Studio
+
+
+@dataclass(frozen=True)
+class NextStep:
+    """A page (path under the studio), words for the link and one sentence why."""
+
+    page: str
+    words: str
+    why: str
+
+
+def next_step(studio: Studio, ledger: Ledger) -> NextStep:
+    """The first thing that is missing, else the worst line, else the list."""
+    room = studio.room
+    if studio.brief.budget is None or studio.brief.tenure is None:
+        return NextStep("brief", "Fill in the brief", "Budget and tenancy decide what may be bought and drilled.")
+    if room.footprint is None or room.height is None or not _measured(studio):
+        return NextStep("survey", "Measure the room", "Length, width and ceiling height decide everything else.")
+    if not studio.shots or not any(shot.subjects for shot in studio.shots):
+        return NextStep("shots", "Say what you will shoot", "The subject and the crop decide how much room is needed.")
+    if not any(isinstance(item, Camera) for item in studio.gear) or not any(
+        isinstance(item, Lens) for item in studio.gear
+    ):
+        return NextStep("kit", "Enter camera and lens", "The lens decides how far the camera must step back.")
+    if not studio.sets:
+        why = "A set puts mark, camera, background and lights into the room."
+        return NextStep(f"arrange/{studio.shots[0].id}", "Arrange a set", why)
+    worst = ledger.worst
+    if worst is not None and worst.verdict in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT) and not ledger.ready:
+        page = f"sets/{worst.set_id or studio.sets[0].id}"
+        return NextStep(page, "Settle the worst line", worst.sentence)
+    return NextStep("kit", "Take the shopping list", "Everything fits; the list says what to buy.")
+
+
+def _measured(studio: Studio) -> bool:
+    return plan_of(studio.room) is not None

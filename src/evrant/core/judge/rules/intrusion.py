@@ -1,0 +1,195 @@
+"""Does a stand, light or card stick into the picture? Code frame.intrusion."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.memo import Memo
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.space.framing import View
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Points, Vector, cuboid, cut, separation
+from evrant.core.space.things import Part, Thing
+from evrant.core.space.twins import twins
+from evrant.core.studio.gear import Backdrop
+from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
+
+INTRUSION = Line(
+    "frame.intrusion",
+    "… outside the picture",
+    "m",
+    Basis(
+        "gap between projected outline and frame, carried back to the thing's distance ≥ 0; legs turned to reach R/2",
+        "Central projection from the front principal plane, image distance f (1 + m); hyperplane separation theorem",
+        "published",
+    ),
+    asks="Do lights, cards and the background's holder stay out of the picture?",
+    step="set",
+    search="kept",
+    fails=True,
+    helped_by=("gear/", "posture", "background_gap"),
+)
+NEAR = 0.05
+LEGS_TURNED = np.array([0.5, 0.5, 1.0])
+THICK = 1.0
+"""Pictures are given this thickness [m], far more than their size, so that gaps are found within them."""
+_LINES: Memo[tuple[Margin, ...]] = Memo(4_000_000, lambda lines: 300 + 1800 * len(lines))
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """One line for each light, background holder and card of a set with a picture."""
+    if scene.view is None:
+        return
+    plan = scene.plan
+    picture = (scene.brief, scene.shot, plan.mark, plan.camera, scene.body, scene.lens, plan.background)
+    for thing in scene.things:
+        if thing.kind in ("light", "holder") or (thing.kind == "prop" and thing.parts[0].kind == "card"):
+            yield from _LINES.get("", (*picture, thing), partial(_line, scene, thing))
+
+
+@dataclass(frozen=True)
+class _Found:
+    """Least gap of a thing to the frame [m], which of its parts shows it, in which direction of the
+    picture, and where in the room."""
+
+    gap: float
+    part: int
+    way: Vector
+    at: tuple[float, float, float]
+
+
+def _line(scene: Scene, thing: Thing) -> tuple[Margin, ...]:
+    found = _nearest(scene, thing)
+    if found is None:
+        return ()
+    say = Say.of(scene.brief)
+    side = "into the picture" if found.gap < 0 else "outside it"
+    return (
+        judge(
+            INTRUSION,
+            (thing.path, f"{scene.path}/camera"),
+            Estimate(found.gap, _shares(scene, thing, found)),
+            title=f"{thing.name.capitalize()} outside the picture",
+            need=0.0,
+            have=found.gap,
+            clear=f"The {thing.name} stays out of the picture.",
+            short=f"The {thing.name} sticks into the picture.",
+            reason=f"Seen from the lens, its outline is {say.short_by(found.gap)} {side}.",
+            at=found.at,
+            placing=0.02,
+        ),
+    )
+
+
+def _nearest(scene: Scene, thing: Thing) -> _Found | None:
+    """None when all of the thing is behind the lens or the background."""
+    view = scene.view
+    best: _Found | None = None
+    for number, part in enumerate(thing.parts):
+        seen = _seen(scene, part)
+        if view is None or len(seen) < 3:
+            continue
+        flat = _flat(view, seen)
+        gap, way = separation(_frame(view), flat)
+        nearest = int((flat @ way).argmin()) % len(seen)
+        metres = gap * float(view.depth(seen)[nearest]) / view.image
+        if best is None or metres < best.gap:
+            x, y, z = (float(value) for value in seen[nearest])
+            best = _Found(metres, number, way, (x, y, z))
+    return best
+
+
+def _gap(scene: Scene, thing: Thing | None, found: _Found) -> float | None:
+    """The gap of the same part in the same direction, in another scene or of a twin."""
+    view = scene.view
+    if view is None or thing is None or found.part >= len(thing.parts):
+        return None
+    seen = _seen(scene, thing.parts[found.part])
+    if len(seen) < 3:
+        return None
+    reach = _flat(view, seen) @ found.way
+    nearest = int(reach.argmin()) % len(seen)
+    gap = float(reach.min()) - float((_frame(view) @ found.way).max())
+    return gap * float(view.depth(seen)[nearest]) / view.image
+
+
+def _flat(view: View, points: Points) -> Points:
+    picture = view.project(points) * (view.across / 2, view.upward / 2)
+    return np.vstack([np.column_stack([picture, np.full(len(picture), z)]) for z in (-THICK, THICK)])
+
+
+def _frame(view: View) -> Points:
+    x, y = view.across / 2, view.upward / 2
+    return cuboid((-x, -y, -THICK), (x, y, THICK))
+
+
+def _seen(scene: Scene, part: Part) -> Points:
+    """The part of a body in front of the lens and, where there is a background, in front of that.
+
+    Three legs can be turned so that they reach half their radius towards the picture (R cos 60°).
+    """
+    view, solid = scene.view, part.solid
+    if view is None:
+        return solid[:0]
+    if part.kind == "legs":
+        middle = solid.mean(axis=0)
+        solid = middle + (solid - middle) * LEGS_TURNED
+    seen = cut(solid, view.eye + view.forward * NEAR, view.forward)
+    if scene.background_ends is not None and scene.line is not None and len(seen):
+        spot, way = scene.line
+        seen = cut(seen, np.array([*spot, 0.0]) + np.array([*way, 0.0]) * 0.01, np.array([*way, 0.0]))
+    return seen
+
+
+def _shares(scene: Scene, thing: Thing, found: _Found) -> tuple[Share, ...]:
+    moved = {label: _gap(scene, twin, found) for label, twin in twins(scene, thing)}
+    moved |= {label: _gap(other, other.rebuilt(thing), found) for label, other in scene.picture_twins}
+    amounts = {label: abs(gap - found.gap) for label, gap in moved.items() if gap is not None}
+    return tuple(Share(label, amount) for label, amount in amounts.items() if amount > 1e-9)
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """Lights outward, up or down; for the background's holder a wider background or more distance."""
+    if scene is None or margin.margin is None or scene.axis is None or scene.mark is None:
+        return
+    say = Say.of(scene.brief)
+    lack = -margin.margin + (margin.uncertainty or 0.0) + 0.01
+    light = next((one for one in scene.lights if one.path == margin.about[0]), None)
+    if light is not None and light.at is not None:
+        outward = np.array([-scene.axis[1], scene.axis[0]])
+        if float((light.at[:2] - scene.mark) @ outward) < 0:
+            outward = -outward
+        spot = light.at[:2] + outward * lack
+        fields = {"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}
+        yield Proposal(
+            f"Move the {light.name} {say.short_by(lack)} outward", SetFields(target=light.path, fields=fields)
+        )
+        yield Proposal(
+            f"Raise the {light.name} {say.short_by(lack)}",
+            SetFields(target=light.path, fields={"height": round(float(light.at[2]) + lack, 3)}),
+        )
+        return
+    now = scene.backdrop.width.value if scene.backdrop and scene.backdrop.width else 0.0
+    for item in studio.gear:
+        if isinstance(item, Backdrop) and item.width and item.width.value > now:
+            fields_b = {"backdrop": item.id}
+            yield Proposal(f"Use the {item.called}", SetFields(target=f"{scene.path}/background", fields=fields_b))
+    if scene.line is not None:
+        for step in (0.1, 0.25):
+            spot = scene.line[0] - scene.line[1] * step
+            yield Proposal(
+                f"Move the background {say.length(step)} back",
+                SetFields(
+                    target=f"{scene.path}/background",
+                    fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)},
+                ),
+            )
+
+
+RULE = SetRule("intrusion", margins, (INTRUSION,), propose, order=9)

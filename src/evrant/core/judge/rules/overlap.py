@@ -1,0 +1,327 @@
+"""Do bodies stand clear of each other, of the door and of what must stay free? Codes fit.overlap, fit.door,
+fit.zone."""
+
+from collections.abc import Callable, Container, Iterable
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.memo import Memo, is_plain
+from evrant.core.base.model import Model
+from evrant.core.base.quantity import Figure
+from evrant.core.judge.rules import fit
+from evrant.core.judge.rules.rule import SetRule
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Vector, coarse_separations, separation
+from evrant.core.space.things import Part, Thing, box_thing, keep_free, zone_thing
+from evrant.core.space.twins import twins
+from evrant.core.studio.room import Door
+from evrant.core.studio.studio import by_id
+from evrant.core.studio.words import Say
+
+OVERLAP = Line(
+    "fit.overlap",
+    "… clear of other things",
+    "m",
+    Basis(
+        "greatest gap over all directions between two convex bodies ≥ 0",
+        "Hyperplane separation theorem; true outlines",
+        "computed",
+    ),
+    asks="Do things stand clear of each other, of furniture and of boxed-in pipes?",
+    step="set",
+    search="placed",
+    fails=True,
+    helped_by=("room/boxes", "gear/", "background_gap", "lens"),
+)
+DOOR = Line(
+    "fit.door",
+    "Swing of the …",
+    "m",
+    Basis(
+        "gap between the door's quarter cylinder and everything standing ≥ 0",
+        "Hyperplane separation theorem; true outlines",
+        "computed",
+    ),
+    asks="Does the door open past everything?",
+    step="set",
+    safety=True,
+    search="placed",
+    fails=True,
+    hazards=("Way out",),
+    helped_by=("swing",),
+)
+ZONE = Line(
+    "fit.zone",
+    "Free: …",
+    "m",
+    Basis(
+        "gap between the floor to keep free (up to 1.90 m) and everything standing ≥ 0",
+        "Hyperplane separation theorem; true outlines",
+        "computed",
+    ),
+    asks="Do the parts of the floor that must stay free stay free?",
+    step="set",
+    search="placed",
+    fails=True,
+)
+MOST_PAIRS = 10
+"""Pairs of a thing taken exactly, nearest first by the coarse search, which never overstates a gap."""
+PLACING = 0.01
+SOLID_PAIRS: dict[str, frozenset[str]] = {
+    # what each kind is judged against; a pair is judged once, under its first thing
+    "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator", "person"}),
+    "holder": frozenset({"subject", "prop", "box", "person"}),
+    "backdrop": frozenset({"box"}),
+    "subject": frozenset({"box", "person"}),
+    "prop": frozenset({"box", "prop", "operator", "person"}),
+    "operator": frozenset({"box", "subject"}),
+    "person": frozenset({"box", "person", "operator"}),
+    "camera": frozenset({"subject", "prop", "box", "holder", "person"}),
+    "door": frozenset({"light", "holder", "subject", "prop", "camera"}),
+    "zone": frozenset({"light", "holder", "backdrop", "prop", "camera"}),
+}
+
+
+@dataclass(frozen=True)
+class _Pair:
+    first: Thing
+    second: Thing
+    parts: tuple[Part, Part]
+    gap: float
+    way: Vector
+
+
+_LINES: Memo[Margin] = Memo(6_000_000, lambda line: 1800)
+_GAPS: Memo[tuple[float, Vector]] = Memo(6_000_000, lambda found: 500)
+
+
+def margins(scene: Scene, firsts: Container[str] = SOLID_PAIRS) -> Iterable[Margin]:
+    """Bodies against each other: the nearest neighbour of everything that stands in the set, or of what is of one of
+    the kinds in `firsts`."""
+    things = scene.things
+    flat = [(i, part) for i, thing in enumerate(things) for part in thing.parts]
+    if len(flat) < 2:
+        return
+    owners = np.array([i for i, _ in flat])
+    reach = np.vstack([thing.reach for thing in things])
+    worst: dict[str, _Pair] = {}
+    for i, thing in enumerate(things):
+        if thing.kind not in SOLID_PAIRS or thing.kind not in firsts:
+            continue
+        against = _may_collide(things, i)[owners]
+        if not against.any():
+            continue
+        gaps = np.where(against, coarse_separations(reach[owners == i], reach), np.inf)
+        pair = _nearest(things, flat, gaps, owners, i)
+        if pair is not None and (thing.path not in worst or pair.gap < worst[thing.path].gap):
+            worst[thing.path] = pair
+    for pair in worst.values():
+        build = {"door": _door_line, "zone": _zone_line}.get(pair.first.kind, _pair_line)
+        parts = (scene.brief, scene.room, pair.first, pair.second)
+        yield _LINES.get(scene.path, parts, partial(build, scene, pair))
+
+
+def _may_collide(things: tuple[Thing, ...], index: int) -> NDArray[np.bool_]:
+    """Which things one of them is judged against: others of the kinds that count, each pair once."""
+    first = things[index]
+    wanted = SOLID_PAIRS[first.kind]
+    return np.array(
+        [
+            i != index
+            and other.kind in wanted
+            and other.path != first.path
+            and not (other.kind == first.kind and i < index)
+            for i, other in enumerate(things)
+        ]
+    )
+
+
+def _nearest(
+    things: tuple[Thing, ...],
+    flat: list[tuple[int, Part]],
+    block: NDArray[np.float64],
+    owners: NDArray[np.intp],
+    index: int,
+) -> _Pair | None:
+    """The nearest part of another thing to a part of this one, by the coarse gaps (own parts, all parts)."""
+    rows = np.flatnonzero(owners == index)
+    order = np.argsort(block, axis=None)[:MOST_PAIRS]
+    best: _Pair | None = None
+    for place in order:
+        r, c = np.unravel_index(place, block.shape)
+        coarse = float(block[r, c])
+        if not np.isfinite(coarse) or (best is not None and coarse > best.gap):
+            break
+        first, second = flat[int(rows[r])][1], flat[int(c)][1]
+        gap, way = _GAPS.get("", (first.solid, second.solid), partial(separation, first.solid, second.solid))
+        if best is None or gap < best.gap:
+            best = _Pair(things[index], things[int(owners[c])], (first, second), gap, way)
+    return best
+
+
+def _pair_shares(scene: Scene, pair: _Pair) -> tuple[Share, ...]:
+    """How the figures of both things move the gap along the direction that shows it."""
+    if is_plain():
+        return ()
+    shares: list[Share] = []
+    for thing, part, sign in ((pair.first, pair.parts[0], 1.0), (pair.second, pair.parts[1], -1.0)):
+        number = thing.parts.index(part)
+        here = float((part.solid @ pair.way * sign).max())
+        if thing.kind == "box":
+            shares += _box_shares(scene, thing, pair.way * sign, here)
+            continue
+        if thing.kind == "zone":
+            shares += _zone_shares(scene, thing, pair.way * sign, here)
+            continue
+        for label, twin in twins(scene, thing):
+            if number < len(twin.parts):
+                moved = float((twin.parts[number].solid @ pair.way * sign).max())
+                shares.append(Share(label, abs(moved - here)))
+        if thing.kind == "door":
+            shares += _door_shares(scene, thing, pair.way * sign, here)
+    return tuple(s for s in shares if s.amount > 1e-9)
+
+
+def _box_shares(scene: Scene, thing: Thing, way: Vector, here: float) -> list[Share]:
+    box = by_id(scene.boxes, thing.path.split("/")[-1])
+    fields = ("x", "y", "length", "width", "base", "height")
+    return _moved_shares(box, fields, thing.name, box_thing, way, here)
+
+
+def _zone_shares(scene: Scene, thing: Thing, way: Vector, here: float) -> list[Share]:
+    keys = thing.path.split("/")
+    if keys[1] == "boxes":
+        box = by_id(scene.boxes, keys[2])
+        fields = ("x", "y", "length", "width", "keep_free")
+        return _moved_shares(box, fields, thing.name, keep_free, way, here)
+    zone = by_id(scene.room.zones, keys[2])
+    return _moved_shares(zone, ("x", "y", "length", "width", "clearance"), thing.name, zone_thing, way, here)
+
+
+def _door_shares(scene: Scene, thing: Thing, way: Vector, here: float) -> list[Share]:
+    door = by_id(scene.room.doors, thing.path.split("/")[-1])
+
+    def rebuilt(changed: Model) -> Thing | None:
+        assert isinstance(changed, Door)
+        return replace(scene).door_thing(changed)
+
+    return _moved_shares(door, ("offset", "width"), thing.name, rebuilt, way, here)
+
+
+def _moved_shares(
+    model: Model | None,
+    fields: tuple[str, ...],
+    name: str,
+    build: Callable[[Any], Thing | None],
+    way: Vector,
+    here: float,
+) -> list[Share]:
+    shares = []
+    for field in fields:
+        figure = getattr(model, field, None)
+        if model is None or not isinstance(figure, Figure) or figure.pm == 0:
+            continue
+        twin = build(model.changed(**{field: replace(figure, value=figure.value + figure.pm)}))
+        if twin is not None:
+            moved = float((twin.parts[0].solid @ way).max())
+            shares.append(Share(f"{field} of the {name}", abs(moved - here)))
+    return shares
+
+
+def _meeting(pair: _Pair) -> tuple[float, float, float]:
+    first = pair.parts[0].solid
+    second = pair.parts[1].solid
+    a = first[int((first @ pair.way).argmax())]
+    b = second[int((second @ pair.way).argmin())]
+    small = np.ptp(first, axis=0).sum() <= np.ptp(second, axis=0).sum()
+    x, y, z = a if small else b
+    return float(x), float(y), float(z)
+
+
+def _part_name(thing: Thing, part: Part) -> str:
+    """What of a thing meets something: its stand by name, else the thing."""
+    return (
+        f"{thing.name}'s stand" if part.kind in ("legs", "column") and thing.kind in ("light", "camera") else thing.name
+    )
+
+
+def _pair_line(scene: Scene, pair: _Pair) -> Margin:
+    one, other = _part_name(pair.first, pair.parts[0]), _part_name(pair.second, pair.parts[1])
+    spare = Estimate(pair.gap, _pair_shares(scene, pair))
+    say = Say.of(scene.brief)
+    placing = PLACING if pair.second.kind == "box" else PLACING * 2**0.5
+    return judge(
+        OVERLAP,
+        (pair.first.path, pair.second.path),
+        spare,
+        title=f"{pair.first.name.capitalize()} clear of other things",
+        need=0.0,
+        have=pair.gap,
+        clear=f"Nothing is in the way of the {pair.first.name}.",
+        short=f"The {one} and the {other} are in each other's way.",
+        reason=f"Nearest is the {other}: {say.gap(pair.gap).lstrip('+')} "
+        f"{'between them' if pair.gap >= 0 else 'of overlap'}.",
+        at=_meeting(pair),
+        placing=placing,
+    )
+
+
+def _zone_line(scene: Scene, pair: _Pair) -> Margin:
+    zone, other = pair.first, pair.second
+    say = Say.of(scene.brief)
+    about = (f"{scene.path}/zones/{'-'.join(zone.path.split('/')[1:])}", zone.path, other.path)
+    return judge(
+        ZONE,
+        about,
+        Estimate(pair.gap, _pair_shares(scene, pair)),
+        title=f"Free: {zone.name}",
+        need=0.0,
+        have=pair.gap,
+        clear=f"The {zone.name} stays free while this set stands.",
+        short=f"The {other.name} takes up the {zone.name}.",
+        reason=f"Nearest is the {_part_name(other, pair.parts[1])}, {say.short_by(pair.gap)} "
+        f"{'away' if pair.gap >= 0 else 'inside'}.",
+        at=_meeting(pair),
+        placing=PLACING,
+    )
+
+
+def _door_line(scene: Scene, pair: _Pair) -> Margin:
+    door, other = pair.first, pair.second
+    say = Say.of(scene.brief)
+    about = (f"{scene.path}/doors/{door.path.split('/')[-1]}", door.path, other.path)
+    return judge(
+        DOOR,
+        about,
+        Estimate(pair.gap, _pair_shares(scene, pair)),
+        title=f"Swing of the {door.name}",
+        need=0.0,
+        have=pair.gap,
+        clear=f"The {door.name} opens past everything.",
+        short=f"The {door.name} opens into the {other.name}.",
+        reason=f"The leaf passes the {other.name} with {say.gap(pair.gap).lstrip('+')} to spare."
+        if pair.gap >= 0
+        else f"The {other.name} stands {say.short_by(pair.gap)} inside its swing.",
+        at=_meeting(pair),
+        placing=PLACING,
+    )
+
+
+RULE = SetRule(
+    "overlap",
+    margins,
+    (
+        OVERLAP,
+        DOOR,
+        ZONE,
+    ),
+    fit.propose,
+    order=7,
+    place_order=0,
+)

@@ -1,0 +1,264 @@
+"""What the room does to the picture: codes light.contrast, light.tint, light.background_tone, light.group."""
+
+import math
+from collections.abc import Iterable
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.light_measures import measures
+from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.light import account
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import Lit, background_wish, lit
+from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Backdrop
+from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
+
+CONTRAST = Line(
+    "light.contrast",
+    "Contrast on the face",
+    "stop",
+    Basis(
+        "log₂ of illuminance on two upright planes 45° round from the nose line, towards the key and away from it, "
+        "direct light by contour integral and returned light by diffuse radiosity in three bands",
+        "Radiosity, any text on radiant exchange; flat up to 1 stop, soft 1–2, medium 2–3, strong from 3: common "
+        "practice, no source",
+        "computed",
+    ),
+    asks="Does the face get the contrast wanted, with what the walls return?",
+    step="light",
+)
+TINT = Line(
+    "light.tint",
+    "Tint from the walls",
+    "ΔE",
+    Basis(
+        "CIEDE2000 of a 90 % white on the side of the face away from the key, white balanced on the key alone",
+        "CIE 142-2001; ±20 % for three bands; at most 4 is the project's choice",
+        "published",
+    ),
+    asks="Do coloured walls tint the far side of the face?",
+    step="light",
+)
+BACKGROUND_TONE = Line(
+    "light.background_tone",
+    "Tone of the background",
+    "stop",
+    Basis(
+        "luminance of the background behind the frame over that of a white at the subject: ρ E_background / E_subject",
+        "Grey 18 % to white is log₂ (0.90/0.18) = 2.3 stops, black 3 stops under the subject; common "
+        "practice, no source",
+        "common practice",
+    ),
+    asks="Does the background come out in the tone wanted?",
+    step="light",
+)
+GROUP = Line(
+    "light.group",
+    "Evenness over the group",
+    "stop",
+    Basis(
+        "log₂ of the exposure at each face over the first one's, direct and returned light",
+        "At most half a stop; common practice, no source",
+        "common practice",
+    ),
+    asks="Does everyone in a group get the same light?",
+    step="light",
+)
+MOST_TINT, TINT_SPREAD = 4.0, 0.20
+TONE_WITHIN = {"white": 0.5, "grey": 1.0}
+COARSE = Share("cutting the room into patches", 0.04)
+EVEN = 0.5
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """What the walls do to contrast, colour and background of a set that has lights."""
+    if not scene.lights:
+        return
+    state = lit(scene)
+    if isinstance(state, Missing) or not state.beams or state.key is None:
+        return
+    if isinstance(state.around, Missing):
+        if scene.shot.contrast is not None:
+            yield _not_known(scene, state.around)
+        return
+    yield from _contrast(scene, state)
+    yield from _tint(scene, state)
+    yield from _tone(scene, state)
+    yield from _group(scene, state)
+
+
+def _not_known(scene: Scene, missing: Missing) -> Margin:
+    return unknown(
+        CONTRAST,
+        (missing.where, f"{scene.path}/lights"),
+        missing.text,
+        "Paint cards give a light reflectance value (LRV); hold the card to the wall, or compare with a white sheet.",
+        subject=f"{scene.path}/lights",
+    )
+
+
+def _contrast(scene: Scene, state: Lit) -> Iterable[Margin]:
+    wish, found = scene.shot.contrast, account.contrast(state)
+    if wish is None or found is None:
+        return
+    low, high = account.RANGES[wish]
+    above = math.inf if low is None else found - low
+    below = math.inf if high is None else high - found
+    spare = min(above, below)
+    share = account.returned_share(state)
+    most = account.parts(state)[:1]
+    walls = f"; {most[0].share:.0%} of that from the {most[0].name}" if most and share > 0.02 else ""
+    side = account.side_word(state)
+    flat = above <= below
+    yield judge(
+        CONTRAST,
+        (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
+        Estimate(spare, (*_paint_shares(state), COARSE)),
+        need=low if flat and low is not None else (high if high is not None else 0.0),
+        have=found,
+        clear=f"The face is lit with the {wish} contrast wanted.",
+        short="The room returns too much light for the contrast wanted."
+        if flat and share > 0.3
+        else ("The face is lit too flatly." if flat else "The far side of the face is too dark."),
+        reason=f"The {side} side is {found:.1f} stops darker (1:{2**found:.1f}); {share:.0%} of its light "
+        f"comes by way of the room{walls}.",
+    )
+
+
+def _paint_shares(state: Lit) -> tuple[Share, ...]:
+    """How the ± of each reflectance moves the contrast [stops]."""
+    assert not isinstance(state.around, Missing)
+    bright, dark = state.total("key side"), state.total("shadow side")
+    shares = []
+    for number, (a, b) in account.reflectance_shares(state, ("key side", "shadow side")).items():
+        pm = state.around.unsure.get(number, 0.03)
+        amount = abs(a / bright - b / dark) * pm / math.log(2) if bright > 0 and dark > 0 else 0.0
+        if amount > 1e-3 and state.settled is not None:
+            shares.append(Share(f"reflectance of the {state.settled.surfaces[number].name}", amount))
+    return tuple(shares)
+
+
+def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
+    assert not isinstance(state.around, Missing)
+    found = account.tint_at(state, "shadow side")
+    if found is None or account.returned_share(state) < 0.02:
+        return
+    parts = account.parts(state)
+    about = (f"{scene.path}/lights", *(p.path for p in parts[:1]))
+    blank = [name for name in state.around.colourless if sum(p.share for p in parts if p.name == name) > 0.05]
+    if blank:
+        where = next(p.path for p in parts if p.name == blank[0])
+        yield unknown(
+            TINT,
+            (where, f"{scene.path}/lights"),
+            f"The colour of the {blank[0]} is missing.",
+            "Choose the colour of the paint; without it the tint on skin cannot be told.",
+            subject=f"{scene.path}/lights",
+        )
+        return
+    coloured = max(parts, key=lambda p: p.share * (max(p.bands) - min(p.bands)) / max(max(p.bands), 1e-12))
+    yield judge(
+        TINT,
+        about,
+        Estimate(MOST_TINT - found.white, (Share("three bands for a spectrum", TINT_SPREAD * found.white),)),
+        need=found.white,
+        have=MOST_TINT,
+        clear="The walls leave the colours alone.",
+        short=f"The {coloured.name} tints the side of the face away from the key.",
+        reason=f"A white there is off by ΔE {found.white:.1f}, skin by {found.skin:.1f} "
+        f"({found.kelvin:.0f} K, Duv {found.duv:+.4f}); at most {MOST_TINT:.0f} is wanted.",
+    )
+
+
+def _tone(scene: Scene, state: Lit) -> Iterable[Margin]:
+    found, wish = account.ground(state), background_wish(scene)
+    tone = scene.shot.tone
+    if found is None or wish is None or found.off is None or tone is None:
+        return
+    spare = -found.off if tone == "black" else TONE_WITHIN[tone] - abs(found.off)
+    bright = found.off > 0
+    item = scene.backdrop
+    shares = [COARSE, Share("placing by tape", 0.15)]
+    if item is not None and item.reflectance is not None and item.reflectance.value > 0:
+        shares.append(Share("reflectance of the background", item.reflectance.pm / item.reflectance.value / 0.693))
+    yield judge(
+        BACKGROUND_TONE,
+        (f"{scene.path}/background", f"shots/{scene.shot.id}"),
+        Estimate(spare, tuple(shares)),
+        need=math.log2(wish),
+        have=math.log2(found.mean),
+        clear=f"The background comes out {tone}.",
+        short=f"The background comes out too {'light' if bright else 'dark'} for {tone}.",
+        reason=f"It is {found.mean:.0%} as light as a white at the subject ({found.least:.0%} to {found.most:.0%} "
+        f"over the frame); {tone} is about {wish:.0%}. It gets {found.stops:+.1f} stops against the subject.",
+    )
+
+
+def _group(scene: Scene, state: Lit) -> Iterable[Margin]:
+    others = [(name, stops) for name, stops in account.fall(state) if name.startswith("subject")]
+    if not others:
+        return
+    name, worst = max(others, key=lambda one: abs(one[1]))
+    who = next((s.name for s in scene.shot.subjects if name.endswith(s.id)), "other subject")
+    yield judge(
+        GROUP,
+        (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
+        Estimate(EVEN - abs(worst), (COARSE, Share("placing by tape", 0.05))),
+        need=abs(worst),
+        have=EVEN,
+        clear="Everyone gets the same light.",
+        short=f"The {who.lower()} gets {'more' if worst > 0 else 'less'} light than the others.",
+        reason=f"{worst:+.1f} stops against the first face; half a stop is usual. Farther lights even it out.",
+    )
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """Cards, cloth, paint, grid, diffusion, distance; for the background another one, nearer or farther."""
+    if scene is None or margin.margin is None:
+        return
+    if margin.code == "light.background_tone":
+        yield from _other_background(studio, scene)
+        return
+    if margin.code == "light.group":
+        yield from (m for m in measures(studio, scene) if "Move" in m.label)
+        return
+    state = lit(scene)
+    found = None if isinstance(state, Missing) else account.contrast(state)
+    low, _ = account.RANGES.get(scene.shot.contrast or "", (None, None))
+    darker = margin.code == "light.tint" or (found is not None and low is not None and found < low)
+    yield from measures(studio, scene, darker=darker)
+
+
+def _other_background(studio: Studio, scene: Scene) -> Iterable[Proposal]:
+    target = f"{scene.path}/background"
+    wish = background_wish(scene) or 0.18
+    items = [i for i in studio.gear if isinstance(i, Backdrop) and i.id != scene.plan.background.backdrop]
+    for item in sorted(items, key=lambda i: abs((i.reflectance.value / 100 if i.reflectance else 9) - wish))[:3]:
+        yield Proposal(f"Hang the {item.called}", SetFields(target=target, fields={"backdrop": item.id}))
+    say = Say.of(scene.brief)
+    line, place = scene.line, scene.plan.background
+    if line is None or place.x is None or place.y is None:
+        return
+    for step in (-0.5, -0.25, 0.25, 0.5):
+        spot = line[0] + line[1] * step
+        way = "nearer" if step > 0 else "back"
+        yield Proposal(
+            f"Bring the background {say.length(abs(step))} {way}",
+            SetFields(target=target, fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}),
+        )
+
+
+RULE = SetRule(
+    "returned light",
+    margins,
+    (
+        CONTRAST,
+        TINT,
+        BACKGROUND_TONE,
+        GROUP,
+    ),
+    propose,
+)

@@ -1,0 +1,84 @@
+"""What a rule is to the ledger: what it judges, what it reads, and how it answers when it fails itself."""
+
+import logging
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import Literal, TypeVar
+
+from evrant.core.base.faults import where
+from evrant.core.base.margins import Line, Margin, unknown
+from evrant.core.edits.language import Edit
+from evrant.core.space.scene import Scene
+from evrant.core.studio.studio import Studio
+
+Reads = Literal["room", "brief", "shot", "set", "places", "gear"]
+EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "set", "gear"})
+UNLIT: frozenset[Reads] = frozenset({"room", "brief", "shot", "places", "gear"})
+FAULT = "This could not be worked out; it is a fault of the program, not of your plan."
+FIND = "Every other line stands. Change what it is about a little, and tell whoever looks after the program."
+T = TypeVar("T")
+_LOG = logging.getLogger("evrant.rules")
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A candidate edit in words, without figures; only remedies.py evaluates it."""
+
+    label: str
+    edit: Edit
+
+
+Propose = Callable[[Studio, Scene | None, Margin], Iterable[Proposal]]
+
+
+@dataclass(frozen=True)
+class SetRule:
+    """Judges one set.
+
+    `lines` are all it yields. `reads` names the parts of the studio it looks at, so that others may change without
+    running it again; "places" means all of the set but its lights and people, "gear" the items the set uses,
+    `whole_kit` all items. `order` is its turn in a search's look at a whole set, the cheap first; `place_order` in
+    a look at a set that passed in the open, those that most fail first.
+    """
+
+    name: str
+    margins: Callable[[Scene], Iterable[Margin]]
+    lines: tuple[Line, ...]
+    propose: Propose | None = None
+    reads: frozenset[Reads] = EVERYTHING
+    whole_kit: bool = False
+    order: int = 50
+    place_order: int = 50
+
+    def of(self, scene: Scene) -> Iterator[Margin]:
+        """Its lines of a set; where it raises, one that says so after those it had yielded."""
+        return _contained(self.name, self.lines[0], scene.path, self.margins, scene)
+
+
+@dataclass(frozen=True)
+class StudioRule:
+    """Judges the studio as a whole. `lines` are all it yields, `reads` the studio's fields it looks at."""
+
+    name: str
+    margins: Callable[[Studio], Iterable[Margin]]
+    lines: tuple[Line, ...]
+    propose: Propose | None = None
+    reads: tuple[str, ...] = ("room", "brief", "gear", "sets")
+
+    def of(self, studio: Studio) -> Iterator[Margin]:
+        """Its lines of a studio; where it raises, one that says so after those it had yielded."""
+        return _contained(self.name, self.lines[0], "", self.margins, studio)
+
+
+Rule = SetRule | StudioRule
+
+
+def _contained(
+    name: str, line: Line, path: str, margins: Callable[[T], Iterable[Margin]], subject: T
+) -> Iterator[Margin]:
+    try:
+        yield from margins(subject)
+    except Exception:
+        _LOG.exception("The rule “%s” failed on %s %s", name, where(), path)
+        about = f"{path}/fault-{name}" if path else f"fault-{name}"
+        yield unknown(line, (about,), FAULT, FIND, title=f"A fault in what judges {name}")

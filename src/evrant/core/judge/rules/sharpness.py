@@ -1,0 +1,223 @@
+"""Is what should be sharp sharp, and what should blur blurred? Codes frame.depth, frame.nearest, frame.blur."""
+
+import math
+from collections.abc import Iterable
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.space import framing
+from evrant.core.space.scene import Scene
+from evrant.core.space.shares import picture_estimate, picture_shares
+from evrant.core.space.wanted import Wanted
+from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say, f_words
+
+DEPTH = Line(
+    "frame.depth",
+    "Depth of field",
+    "m",
+    Basis(
+        "H = f² / (N c) + f; near and far limits from H and d",
+        "Depth-of-field equations, any optics handbook; c = 0.030 mm for 36 × 24",
+        "published",
+    ),
+    asks="Is the subject sharp from front to back?",
+    step="set",
+)
+
+
+NEAREST = Line(
+    "frame.nearest",
+    "Nearest focus",
+    "m",
+    Basis("distance + f (1 + m) ≥ nearest focus from the sensor", "Thin-lens equation; maker's figure", "published"),
+    asks="Does the lens focus that near?",
+    step="set",
+    search="kept",
+    fails=True,
+)
+BLUR = Line(
+    "frame.blur",
+    "Blur of the background",
+    "m",
+    Basis(
+        "D = (f / N) · b / (d + b), against 2 % of the frame (soft) or 0.3 % (sharp)",
+        "Similar triangles through the entrance pupil; the two shares are a project choice",
+        "project choice",
+    ),
+    asks="Does the background blur (or stay readable) as the shot asks?",
+    step="set",
+)
+SOFT, SHARP = 0.02, 0.003
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """Every line about sharpness of a set whose camera and subject have their places."""
+    asked = scene.wanted
+    if asked is None or not scene.distance or scene.focal is None or scene.sensor is None or scene.walls is None:
+        return
+    yield from _depth(scene, asked)
+    yield from _nearest(scene)
+    yield from _blur(scene, asked)
+
+
+def _sharp_spare(scene: Scene, f_number: float) -> float | None:
+    """Depth of field beyond the depth of what must be sharp [m]."""
+    if scene.wanted is None or scene.distance is None or scene.focal is None or scene.sensor is None:
+        return None
+    blur = framing.blur_circle(scene.sensor[0].value, scene.sensor[1].value)
+    near, far = framing.depth_of_field(scene.focal.value, f_number, scene.distance, blur)
+    return min(far, 100.0) - near - scene.wanted.depth
+
+
+def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
+    """Depth of field against the subject's depth, focus on its near third [m]."""
+    if scene.shot.aperture is None:
+        yield unknown(
+            DEPTH,
+            (f"shots/{scene.shot.id}", f"{scene.path}/camera"),
+            "The shot has no aperture.",
+            "Enter the aperture you want to work at.",
+        )
+        return
+    assert scene.distance is not None
+    stopped = scene.shot.aperture
+    moved = _sharp_spare(scene, stopped.value + stopped.pm) or 0.0
+    result = picture_estimate(scene, lambda one: _sharp_spare(one, stopped.value)) or Estimate(-math.inf)
+    if stopped.pm > 0:
+        result = result.plus(Share("aperture", abs(moved - result.value)))
+    have = result.value + asked.depth
+    say = Say.of(scene.brief)
+    yield judge(
+        DEPTH,
+        (f"{scene.path}/camera", f"shots/{scene.shot.id}"),
+        result,
+        need=asked.depth,
+        have=have,
+        clear="The subject is sharp from front to back.",
+        short="The subject is deeper than what is sharp.",
+        reason=f"{f_words(scene.shot.aperture.value)} at {say.length(scene.distance)} keeps {say.length(have)} sharp; "
+        f"the subject is {say.length(asked.depth)} deep.",
+        placing=0.01,
+    )
+
+
+def _focus_spare(scene: Scene) -> float | None:
+    """Sensor to subject beyond the nearest focus [m]."""
+    lens, far, focal = scene.lens, scene.distance, scene.focal
+    if lens is None or lens.nearest is None or far is None or focal is None or far < focal.value * 1.05:
+        return None
+    return far + framing.image_distance(far, focal.value) - lens.nearest.value
+
+
+def _nearest(scene: Scene) -> Iterable[Margin]:
+    spare = _focus_spare(scene)
+    if spare is None or scene.lens is None or scene.lens.nearest is None or scene.distance is None:
+        return
+    say = Say.of(scene.brief)
+    need = scene.lens.nearest
+    shares = (*picture_shares(scene, _focus_spare), Share("nearest focus", need.pm))
+    yield judge(
+        NEAREST,
+        (f"{scene.path}/camera", f"shots/{scene.shot.id}"),
+        Estimate(spare, shares),
+        need=need.value,
+        have=need.value + spare,
+        clear="The lens focuses as near as it stands.",
+        short="The lens does not focus that near.",
+        reason=f"Sensor to subject {say.length(need.value + spare)}; it focuses from {say.length(need.value)} on.",
+        placing=0.01,
+    )
+
+
+def _blur_spare(scene: Scene, f_number: float) -> float | None:
+    """Blur of the background in the plane of the subject beyond (short of) what is asked [m]."""
+    if (
+        scene.wanted is None
+        or scene.distance is None
+        or scene.focal is None
+        or scene.line is None
+        or scene.mark is None
+    ):
+        return None
+    behind = max(float((scene.mark - scene.line[0]) @ scene.line[1]), 0.0)
+    disc = framing.blur_disc(scene.focal.value, f_number, scene.distance, behind)
+    soft = scene.shot.blur == "background soft"
+    return disc - SOFT * scene.wanted.height.value if soft else SHARP * scene.wanted.height.value - disc
+
+
+def _blur(scene: Scene, asked: Wanted) -> Iterable[Margin]:
+    """A background wanted soft blurs to a share of the frame; one wanted sharp stays under another."""
+    stopped = scene.shot.aperture
+    if scene.shot.blur is None or stopped is None:
+        return
+    spare = _blur_spare(scene, stopped.value)
+    if spare is None:
+        return
+    soft = scene.shot.blur == "background soft"
+    need = (SOFT if soft else SHARP) * asked.height.value
+    have = need + spare if soft else need - spare
+    moved = _blur_spare(scene, stopped.value + stopped.pm) or 0.0
+    shares = (
+        *picture_shares(scene, lambda one: _blur_spare(one, stopped.value)),
+        Share("aperture", abs(moved - spare)),
+    )
+    say = Say.of(scene.brief)
+    yield judge(
+        BLUR,
+        (f"{scene.path}/background", f"shots/{scene.shot.id}"),
+        Estimate(spare, tuple(share for share in shares if share.amount > 1e-9)),
+        need=need,
+        have=have,
+        clear="The background blurs as wanted." if soft else "The background is sharp enough to be read.",
+        short="The background stays too sharp." if soft else "The background blurs too much.",
+        reason=f"A point of it spreads to {say.length(have)} at the subject; "
+        f"{'at least' if soft else 'at most'} {say.length(need)} is wanted.",
+        placing=0.001,
+    )
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """Stop down for depth, open up or stop down for the background."""
+    if scene is None:
+        return
+    if margin.code == "frame.depth":
+        yield from _stop_down(scene)
+    elif margin.code == "frame.blur":
+        yield from _open_up(scene)
+
+
+def _stop_down(scene: Scene) -> Iterable[Proposal]:
+    if scene.shot.aperture is None:
+        return
+    for stop in (5.6, 8.0, 11.0, 16.0):
+        if stop > scene.shot.aperture.value * 1.05:
+            yield Proposal(
+                f"Stop down to {f_words(stop)}", SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
+            )
+
+
+def _open_up(scene: Scene) -> Iterable[Proposal]:
+    if scene.shot.aperture is None:
+        return
+    soft = scene.shot.blur == "background soft"
+    for stop in (4.0, 2.8, 2.0) if soft else (8.0, 11.0, 16.0):
+        if (stop < scene.shot.aperture.value) is soft:
+            edit = SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
+            yield Proposal(f"{'Open up' if soft else 'Stop down'} to {f_words(stop)}", edit)
+
+
+RULE = SetRule(
+    "sharpness",
+    margins,
+    (
+        DEPTH,
+        NEAREST,
+        BLUR,
+    ),
+    propose,
+    reads=UNLIT,
+    order=1,
+)

@@ -1,0 +1,175 @@
+"""Is the way from the mark to a door wide enough? Code fit.way_out."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.quantity import Figure
+from evrant.core.edits.language import Shift
+from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Vector
+from evrant.core.space.things import box_thing, door_place
+from evrant.core.space.twins import twins
+from evrant.core.space.way import Narrow, Obstacle, narrowest, obstacles, wall_pieces
+from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.words import Say
+
+WAY_OUT = Line(
+    "fit.way_out",
+    "Way out",
+    "m",
+    Basis(
+        "narrowest place of the widest way from the mark to a door ≥ 0.60 m (or the local figure in the brief)",
+        "Gaps between convex outlines; 0.60 m is common practice, local codes decide",
+        "common practice",
+    ),
+    asks="Is the way from the mark to a door wide enough?",
+    step="set",
+    safety=True,
+    search="placed",
+    fails=True,
+    hazards=("Way out",),
+    helped_by=("room/boxes", "gear/", "swing"),
+)
+USUAL = 0.60
+IN_THE_WAY = ("light", "holder", "backdrop", "prop", "camera", "box")
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """One line for a set in a room with a door."""
+    found = way_out(scene)
+    if found is None:
+        return
+    asked = scene.brief.way_out
+    need = asked.value if asked else USUAL
+    say = Say.of(scene.brief)
+    names = [found.first.name, found.second.name]
+    between = f"between the {names[0]} and the {names[1]}" if names[0] != names[1] else f"beside the {names[0]}"
+    yield judge(
+        WAY_OUT,
+        (f"{scene.path}/way", f"{scene.path}/mark"),
+        Estimate(found.width - need, _shares(scene, found) + ((Share("width asked for", asked.pm),) if asked else ())),
+        need=need,
+        have=max(found.width, 0.0),
+        clear="From the mark one walks out of the room unhindered.",
+        short="The way out of the room is too narrow." if found.width > 0.05 else "The set closes the way out.",
+        reason=f"Its narrowest place lies {between}: {say.length(max(found.width, 0.0))}; "
+        f"{say.length(need)} is needed. "
+        "Local rules decide.",
+        at=(*found.at, 0.0),
+        placing=0.014,
+    )
+
+
+def way_out(scene: Scene) -> Narrow | None:
+    """The narrowest place on the way from the mark to a door, or None where there is none to judge."""
+    start = _start(scene)
+    if scene.walls is None or start is None:
+        return None
+    places = [place for place in (door_place(scene.room, scene.walls, door) for door in scene.room.doors) if place]
+    if not places or not scene.walls.contains(start[None])[0]:
+        return None
+    names = [wall.name for wall in scene.room.edges(scene.walls.count)]
+    pieces = wall_pieces(scene.walls, names, [(wall, first, last) for first, last, wall in places])
+    blocks = [*pieces, *obstacles(thing for thing in scene.things if thing.kind in IN_THE_WAY)]
+    ways = []
+    for first, last, wall in places:
+        inside = (first + last) / 2 + scene.walls.inward(wall) * 0.10
+        found = narrowest(scene.walls, blocks, start, [inside])
+        if found is not None:
+            opening = _opening(names[wall], first, last, wall)
+            ways.append(min(found, opening, key=lambda narrow: narrow.width))
+    return max(ways, key=lambda narrow: narrow.width, default=None)
+
+
+def _opening(name: str, first: Vector, last: Vector, wall: int) -> Narrow:
+    """The door itself as a narrow place, between its jambs."""
+    jambs = [Obstacle(name, np.array([[*spot, 0.0]] * 2), None, wall) for spot in (first, last)]
+    width = float(np.linalg.norm(last - first))
+    middle = (first + last) / 2
+    return Narrow(width, (float(middle[0]), float(middle[1])), jambs[0], jambs[1], (last - first) / width)
+
+
+def _start(scene: Scene) -> Vector | None:
+    """Where the person is who must get out: a person in the picture, else whoever photographs."""
+    if any(subject.kind == "person" for subject in scene.shot.subjects):
+        return scene.mark
+    if scene.camera_spot is None or scene.axis is None or scene.plan.camera.operator != "photographer behind it":
+        return scene.mark
+    return np.asarray(scene.camera_spot + scene.axis * 0.45)
+
+
+def _shares(scene: Scene, found: Narrow) -> tuple[Share, ...]:
+    """How the figures of both sides move the gap along its direction."""
+    shares: dict[str, float] = {}
+    for block, sign in ((found.first, 1.0), (found.second, -1.0)):
+        for label, amount in _moves(scene, block, found.way * sign, found):
+            shares[label] = abs(shares.get(label, 0.0) + amount)
+    return tuple(Share(label, amount) for label, amount in shares.items() if amount > 1e-9)
+
+
+def _moves(scene: Scene, block: Obstacle, way: Vector, found: Narrow) -> Iterable[tuple[str, float]]:
+    here = float((block.points[:, :2] @ way).max())
+    if block.thing is None:
+        yield from _wall_moves(scene, block, way, found)
+    elif block.thing.kind == "box":
+        box = by_id(scene.boxes, block.thing.path.split("/")[-1])
+        for name in ("x", "y", "length", "width"):
+            figure = getattr(box, name, None)
+            if box is not None and isinstance(figure, Figure) and figure.pm > 0:
+                twin = box_thing(box.changed(**{name: replace(figure, value=figure.value + figure.pm)}))
+                if twin is not None:
+                    there = float((twin.parts[0].solid[:, :2] @ way).max())
+                    yield f"{name} of the {block.name}", there - here
+    else:
+        for label, thing in twins(scene, block.thing):
+            if block.part < len(thing.parts):
+                yield label, float((thing.parts[block.part].solid[:, :2] @ way).max()) - here
+
+
+def _wall_moves(scene: Scene, block: Obstacle, way: Vector, found: Narrow) -> Iterable[tuple[str, float]]:
+    assert scene.walls is not None
+    start, end = scene.walls.wall(block.part)
+    nearest = block.points[int((block.points[:, :2] @ way).argmax()), :2]
+    part = float((nearest - start) @ (end - start)) / float((end - start) @ (end - start))
+    at_jamb = any(
+        place is not None and place[2] == block.part and min(np.hypot(*(nearest - jamb)) for jamb in place[:2]) < 0.01
+        for place in (door_place(scene.room, scene.walls, door) for door in scene.room.doors)
+    )
+    inward = scene.walls.inward(block.part)
+    for label, figure, moves in scene.walls.figures:
+        move = (1 - part) * moves[block.part] + part * moves[(block.part + 1) % scene.walls.count]
+        if at_jamb:  # a jamb keeps its offset along the wall, whatever the wall's length
+            move = inward * float(inward @ move)
+        yield label, float(way @ move) * figure.pm
+    for door in scene.room.doors:
+        place = door_place(scene.room, scene.walls, door)
+        if place is None or place[2] != block.part or door.offset is None or door.width is None:
+            continue
+        along = (end - start) / np.linalg.norm(end - start)
+        for jamb, figures in ((place[0], (door.offset,)), (place[1], (door.offset, door.width))):
+            if float(np.linalg.norm(nearest - jamb)) < 0.01:
+                for figure, what in zip(figures, ("offset", "width"), strict=False):
+                    yield f"{what} of the {door.name.lower()}", float(way @ along) * figure.pm
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """Move the whole set away from the narrow place, to each side of the room."""
+    if scene is None or margin.at is None or margin.margin is None or scene.walls is None:
+        return
+    say = Say.of(scene.brief)
+    lack = max(-margin.margin + (margin.uncertainty or 0.0) + 0.01, 0.05)
+    for index in range(scene.walls.count):
+        way = -scene.walls.inward(index)
+        name = scene.room.edges(scene.walls.count)[index].name
+        yield Proposal(
+            f"Move the whole set {say.short_by(lack)} toward {name}",
+            Shift(target=scene.path, dx=round(float(way[0]) * lack, 3), dy=round(float(way[1]) * lack, 3)),
+        )
+
+
+RULE = SetRule("way out", margins, (WAY_OUT,), propose, order=8, place_order=6)

@@ -1,0 +1,1 @@
+"""What puts things somewhere: patterns of light, rigging, starting sets, verbs that move several things."""

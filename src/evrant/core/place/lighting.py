@@ -1,0 +1,284 @@
+"""Placing the lights of a pattern in a set: positions from the face, gear from what is at hand."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import TypeVar
+
+import numpy as np
+
+from evrant.core.place.patterns import PATTERNS, Beam, CardPlace, direction
+from evrant.core.space.footprint import first_wall
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Vector
+from evrant.core.studio.gear import Board, Flash, Item, Lamp, Modifier, Stand
+from evrant.core.studio.room import value
+from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
+from evrant.core.studio.shots import Pattern
+
+K = TypeVar("K", bound=Item)
+BOOMED = frozenset({"hair light", "top light"})
+FROM_BEHIND = frozenset({"hair light", "rim"})
+UNDER_CEILING = 0.08
+MADE_OF = ("head", "modifier", "gridded", "gel", "support", "joint", "ring")
+"""What a light is made of, by the fields of its place."""
+
+
+@dataclass
+class Shelf:
+    """Gear at hand, taken off piece by piece."""
+
+    items: Sequence[Item]
+    taken: dict[str, int] = field(default_factory=dict)
+
+    def take(self, kind: type[K], wish: str | None = None, *, best: "Sequence[str]" = ()) -> K | None:
+        """One piece of a kind: the wished one if there is one left, else the first of `best`, else any."""
+        left = [i for i in self.items if isinstance(i, kind) and self.taken.get(i.id, 0) < i.quantity]
+        ranked = sorted(left, key=lambda i: (i.id != wish, best.index(i.id) if i.id in best else len(best)))
+        if not ranked:
+            return None
+        self.taken[ranked[0].id] = self.taken.get(ranked[0].id, 0) + 1
+        return ranked[0]
+
+
+def at_hand(items: Sequence[Item]) -> list[Item]:
+    """What is owned or planned."""
+    return [item for item in items if item.status != "considered"]
+
+
+def lit(
+    scene: Scene,
+    pattern: Pattern,
+    side: float = 1.0,
+    distance: float | None = None,
+    wide: float = 0.0,
+    geared: Mapping[str, LightPlace] | None = None,
+) -> SetPlan:
+    """The set with the pattern's lights and cards in place of its own, and the face turned as it asks.
+
+    Gear the set already uses in a role is kept; the rest comes off the shelf, unless `geared` says by name what
+    each light is made of. Without mark or face only the roles are filled. `side` is 1 for the subject's left,
+    −1 for its right; `distance` face to key [m]; `wide` further round than usual [degrees].
+    """
+    recipe = PATTERNS[pattern]
+    plan = scene.plan
+    if recipe.turn and scene.axis is not None:
+        lens = math.degrees(math.atan2(scene.axis[1], scene.axis[0]))
+        plan = plan.changed(mark=plan.mark.changed(facing=round((lens + side * recipe.turn + 180) % 360 - 180, 1)))
+        scene = Scene(scene.room, scene.brief, scene.shot, plan, scene.gear)
+    shelf = Shelf(at_hand(list(scene.gear.values())))
+    out = distance or key_distance(scene)
+    old = {light.role: light for light in reversed(plan.lights)}
+    circuit = next((light.circuit for light in plan.lights if light.circuit), None)
+    circuit = circuit or (scene.room.circuits[0].id if scene.room.circuits else None)
+    lights = []
+    for beam, name in named_beams(pattern):
+        if geared is not None and name not in geared:
+            continue
+        place = LightPlace(id=name, role=beam.role, circuit=circuit)
+        if geared is not None:
+            chosen = geared[name]
+            place = place.changed(**{part: getattr(chosen, part) for part in MADE_OF})
+        else:
+            place = _geared(scene, shelf, place, old.get(beam.role))
+        further = replace(beam, round=beam.round + wide) if beam.role == "key" and beam.round else beam
+        lights.append(_placed(scene, place, further, side, out))
+    cards = [_card(scene, shelf, card, number, side, out) for number, card in enumerate(recipe.cards, start=1)]
+    others = [p for p in plan.props if not isinstance(scene.gear.get(p.item or ""), Board)]
+    return plan.changed(lights=tuple(lights), props=(*others, *(card for card in cards if card)))
+
+
+def named_beams(pattern: Pattern) -> list[tuple[Beam, str]]:
+    """The lights of a pattern with the names they get in a set: key, rim, rim-2."""
+    found: list[tuple[Beam, str]] = []
+    for beam in PATTERNS[pattern].beams:
+        name = beam.role.replace(" ", "-")
+        number = 1 + sum(one.role == beam.role for one, _ in found)
+        found.append((beam, name if number == 1 else f"{name}-{number}"))
+    return found
+
+
+def key_distance(scene: Scene) -> float:
+    """Usual distance face to key: one and a half frame heights, 0.6 to 1.7 m."""
+    frame = scene.wanted.height.value if scene.wanted else 1.0
+    return min(max(1.5 * frame, 0.6), 1.7)
+
+
+def _geared(scene: Scene, shelf: Shelf, place: LightPlace, old: LightPlace | None) -> LightPlace:
+    head = shelf.take(Flash, old.head if old else None) or shelf.take(Lamp, old.head if old else None)
+    modifier = shelf.take(Modifier, old.modifier if old else None, best=_modifiers(shelf, place))
+    if place.role == "practical":
+        modifier = None
+    if place.role in BOOMED:
+        order = _stands(shelf, ("boom stand", "wall boom"))
+    elif place.role == "under-light":
+        order = _stands(shelf, ("floor stand",))
+    else:
+        order = _stands(shelf, ("light stand",))
+    support = shelf.take(Stand, old.support if old else None, best=order)
+    if support is not None and support.use == "tripod":
+        support = None
+    return place.changed(
+        head=head.id if head else None,
+        modifier=modifier.id if modifier else None,
+        support=support.id if support else None,
+    )
+
+
+def _modifiers(shelf: Shelf, place: LightPlace) -> list[str]:
+    """From behind, gridded and narrow ones first: they must not shine into the lens."""
+    if place.role not in FROM_BEHIND:
+        return []
+    found = [item for item in shelf.items if isinstance(item, Modifier)]
+    return [item.id for item in sorted(found, key=lambda m: (not m.grid, value(m.width) or 9.0))]
+
+
+def _stands(shelf: Shelf, uses: tuple[str, ...]) -> list[str]:
+    """Stands in the order in which they suit: the wanted uses first, the highest before the lower."""
+    stands = [item for item in shelf.items if isinstance(item, Stand) and item.use != "tripod"]
+    rank = sorted(stands, key=lambda s: (s.use not in uses, -(value(s.max_height) or 0.0)))
+    return [stand.id for stand in rank]
+
+
+def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float) -> LightPlace:
+    if scene.face is None or scene.axis is None:
+        return place
+    match beam.aim:
+        case "background":
+            return _at_background(scene, place, beam, side)
+        case "corner":
+            return _into_corner(scene, place)
+        case "lens":
+            return _round_lens(scene, place)
+    turn = math.radians(scene.facing)
+    wish = direction(beam.round * side, beam.up)
+    ahead, left = np.array([math.cos(turn), math.sin(turn)]), np.array([-math.sin(turn), math.cos(turn)])
+    far = out * beam.far
+    spot = scene.face[:2] + (ahead * wish[0] + left * wish[1]) * far
+    high = _under_ceiling(scene, place, spot, float(scene.face[2]) + wish[2] * far, beam.up)
+    boom = _boom(scene, place, spot)
+    here = _at(place, spot, high, boom[0] if boom else None)
+    return here.changed(boom_length=boom[1] if boom else None)
+
+
+def _boom(scene: Scene, place: LightPlace, spot: Vector) -> tuple[float, float] | None:
+    """A boom reaches in from beside the subject, on the side the light is already on, drawn out until its
+    stand is out of the picture: direction [degrees] and length [m]."""
+    stand = scene.gear.get(place.support or "")
+    if not isinstance(stand, Stand) or not stand.reach or scene.axis is None or scene.mark is None:
+        return None
+    if place.role not in BOOMED:
+        return None
+    side = np.array([-scene.axis[1], scene.axis[0]])
+    if float((spot - scene.mark) @ side) < -0.05:
+        side = -side
+    half = (scene.wanted.width if scene.wanted else 0.6) / 2
+    wide = half * 1.3 + (value(stand.foot_radius) or 0.0) * 0.5 + 0.1
+    length = min(max(wide, 0.5), stand.reach.value)
+    return math.degrees(math.atan2(side[1], side[0])), round(length, 2)
+
+
+def _at(place: LightPlace, spot: Vector, high: float, boom: float | None = None) -> LightPlace:
+    return place.changed(
+        x=_r(spot[0]), y=_r(spot[1]), height=_r(max(high, 0.1)), boom=None if boom is None else round(boom, 1)
+    )
+
+
+def _under_ceiling(scene: Scene, place: LightPlace, spot: Vector, wish: float, up: float) -> float:
+    """As high as wished, or as the ceiling, the modifier's tilt and the stand let it."""
+    if scene.ceiling is None:
+        return wish
+    modifier = scene.gear.get(place.modifier or "")
+    tilt = math.radians(max(up, 0.0))
+    size = (value(modifier.height) or value(modifier.width) or 0.2) if isinstance(modifier, Modifier) else 0.15
+    deep = (value(modifier.depth) or 0.1) if isinstance(modifier, Modifier) else 0.0
+    head = scene.gear.get(place.head or "")
+    behind = deep + ((value(head.length) or 0.1) if isinstance(head, (Flash, Lamp)) else 0.0)
+    top = max(size / 2 * math.cos(tilt), behind * math.sin(tilt) + 0.06)
+    high = min(wish, scene.ceiling.height(float(spot[0]), float(spot[1])) - top - UNDER_CEILING)
+    stand = scene.gear.get(place.support or "")
+    if isinstance(stand, Stand) and stand.max_height:
+        high = min(high, stand.max_height.value - deep * math.sin(tilt) - 0.03)
+    return high
+
+
+def _at_background(scene: Scene, place: LightPlace, beam: Beam, side: float) -> LightPlace:
+    """Beside the background, just out of the frame, aimed at its far half."""
+    assert scene.axis is not None and scene.face is not None
+    spot, way = scene.line or (scene.face[:2] - scene.axis, scene.axis)
+    along = np.array([-way[1], way[0]]) * beam.round * side
+    half = (scene.wanted.width if scene.wanted else 1.0) / 2
+    wide = max(half * 1.5 + 0.35, 0.8)
+    middle = scene.wanted.middle if scene.wanted else 1.2
+    aim = spot - along * 0.15 * wide
+    here = _at(place, spot + along * wide + way * 0.55, middle)
+    return here.changed(aim_x=_r(aim[0]), aim_y=_r(aim[1]), aim_height=_r(middle))
+
+
+def _into_corner(scene: Scene, place: LightPlace) -> LightPlace:
+    """Beside the camera, fired back into the edge of wall and ceiling behind it."""
+    assert scene.axis is not None and scene.mark is not None
+    lens = scene.camera_spot if scene.camera_spot is not None else scene.mark + scene.axis * 1.5
+    spot = lens + np.array([-scene.axis[1], scene.axis[0]]) * 0.45
+    hit = first_wall(scene.walls, scene.mark, scene.axis) if scene.walls is not None else None
+    end = scene.mark + scene.axis * (hit[0] if hit else 3.0)
+    high = scene.ceiling.height(float(end[0]), float(end[1])) if scene.ceiling else 2.4
+    here = _at(place, spot, min(high - 0.6, 1.7))
+    return here.changed(modifier=None, aim_x=_r(end[0]), aim_y=_r(end[1]), aim_height=_r(high))
+
+
+def _round_lens(scene: Scene, place: LightPlace) -> LightPlace:
+    assert scene.axis is not None and scene.mark is not None
+    lens = scene.camera_spot if scene.camera_spot is not None else scene.mark + scene.axis * 1.5
+    high = scene.lens_height if scene.lens_height is not None else 1.4
+    return _at(place, lens + scene.axis * 0.02, high).changed(support=None)
+
+
+def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float, out: float) -> PropPlace | None:
+    """A board of the wanted surface, upright, square to the face."""
+    boards = [item.id for item in shelf.items if isinstance(item, Board) and item.surface == card.surface]
+    item = shelf.take(Board, boards[0] if boards else None, best=boards)
+    if item is None or item.surface != card.surface or scene.face is None:
+        return None
+    angle = math.radians(scene.facing + card.round * side)
+    spot = scene.face[:2] + np.array([math.cos(angle), math.sin(angle)]) * out * card.far
+    high = value(item.height) or 0.6
+    base = max(float(scene.face[2]) + card.centre - high / 2, 0.0)
+    turn = (math.degrees(angle) - 90 + 180) % 360 - 180
+    return PropPlace(
+        id=f"card-{number}", item=item.id, x=_r(spot[0]), y=_r(spot[1]), turn=round(turn, 1), height=_r(base)
+    )
+
+
+def turned(scene: Scene, facing: float) -> SetPlan:
+    """The face turned to a plan direction; lights and cards that belong to it go round with it."""
+    plan = scene.plan.changed(mark=scene.plan.mark.changed(facing=facing))
+    if scene.face is None or scene.mark is None:
+        return plan
+    angle = math.radians(facing - scene.facing)
+    turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
+    target = Scene(scene.room, scene.brief, scene.shot, plan, scene.gear).face
+    assert target is not None
+
+    def carried(x: float | None, y: float | None) -> dict[str, float]:
+        if x is None or y is None or scene.face is None:
+            return {}
+        spot = target[:2] + turn @ (np.array([x, y]) - scene.face[:2])
+        return {"x": _r(spot[0]), "y": _r(spot[1])}
+
+    own = ("background light", "practical", "ring light")
+    lights = tuple(
+        light if light.role in own or light.aim_x is not None else light.changed(**carried(light.x, light.y))
+        for light in plan.lights
+    )
+    props = tuple(
+        prop.changed(**carried(prop.x, prop.y), turn=round((prop.turn + facing - scene.facing + 180) % 360 - 180, 1))
+        if isinstance(scene.gear.get(prop.item or ""), Board)
+        else prop
+        for prop in plan.props
+    )
+    return plan.changed(lights=lights, props=props)
+
+
+def _r(value: float) -> float:
+    return round(float(value), 3)

@@ -1,0 +1,1 @@
+"""What looks for sets and purchases by asking the judge."""

@@ -1,0 +1,117 @@
+"""A second process that looks into recipes, on a core that would lie idle.
+
+It is spoken to in pickles, through its own pipes only, and ends when they are closed.
+"""
+
+import os
+import pickle
+import signal
+import subprocess
+import sys
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
+from dataclasses import dataclass
+from threading import Thread
+from typing import IO, Any
+
+from evrant.core.search.kit.case import Case, Recipe
+from evrant.core.search.kit.check import Checker
+from evrant.core.search.kit.market import Market
+from evrant.core.search.kit.verdicts import Counts, Fail, Report
+from evrant.core.studio.studio import Studio
+
+SECONDS_TO_END = 2.0
+
+
+@dataclass(frozen=True)
+class Task:
+    """Recipes to look into at a level, by case; with `all`, also after one has failed."""
+
+    level: int
+    recipes: Mapping[str, Recipe]
+    all: bool = True
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What was found, by case, and what the checker has counted so far."""
+
+    reports: Mapping[str, Report]
+    counts: Counts
+
+
+class Gone(Exception):
+    """The process has ended."""
+
+
+class Aside:
+    """The other process, seen from this one."""
+
+    def __init__(self, studio: Studio, market: Market, cases: Sequence[Case]) -> None:
+        alone = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
+        command = [sys.executable, "-c", f"from {__name__} import main; main()"]
+        self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, env=alone)
+        self._sending = Thread(target=self._send, args=((studio, market, tuple(cases)),), daemon=True)
+        self._sending.start()
+
+    @property
+    def pid(self) -> int:
+        return self._process.pid
+
+    def ask(self, task: Task) -> None:
+        """Give it work; it comes back from `answer`."""
+        self._sending.join()
+        self._send(task)
+
+    def answer(self) -> Answer:
+        """What it found, waited for. Raises Gone when the process has ended."""
+        assert self._process.stdout is not None
+        try:
+            found = pickle.load(self._process.stdout)
+        except (EOFError, OSError, pickle.UnpicklingError) as error:
+            raise Gone from error
+        assert isinstance(found, Answer)
+        return found
+
+    def close(self) -> None:
+        """End it."""
+        for pipe in (self._process.stdin, self._process.stdout):
+            if pipe is not None:
+                with suppress(OSError):
+                    pipe.close()
+        try:
+            self._process.wait(SECONDS_TO_END)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
+            self._process.wait()
+
+    def _send(self, what: object) -> None:
+        assert self._process.stdin is not None
+        try:
+            pickle.dump(what, self._process.stdin)
+            self._process.stdin.flush()
+        except (OSError, ValueError):
+            return  # it has ended; `answer` says so
+
+
+def serve(asked: IO[bytes], told: IO[bytes]) -> None:
+    """Do tasks until nobody asks any more: then reading raises EOFError."""
+    studio, market, cases = pickle.load(asked)
+    checker, by_id = Checker(studio, market), {case.id: case for case in cases}
+    while True:
+        task: Any = pickle.load(asked)
+        reports = {}
+        for key, recipe in task.recipes.items():
+            reports[key] = checker.report(by_id[key], recipe, task.level)
+            if not task.all and isinstance(reports[key].found, Fail):
+                break
+        pickle.dump(Answer(reports, checker.counts), told)
+        told.flush()
+
+
+def main() -> None:
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    told = os.fdopen(os.dup(1), "wb")
+    os.dup2(2, 1)  # what anything prints goes to where errors go
+    with suppress(EOFError, BrokenPipeError):
+        serve(sys.stdin.buffer, told)

@@ -1,0 +1,153 @@
+"""Is a light bright and even enough, and weak enough, at the distances that are tried?
+
+Judged in the open by the ledger's own lines; what the room returns is added as found at a usual place. All of it
+hangs on shot, head, modifier and distance alone, not on what else a recipe is made of.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import product
+
+from evrant.core.base.margins import Margin
+from evrant.core.base.memo import fresh, plain
+from evrant.core.judge.rules import exposure
+from evrant.core.light.lit import ROLE_STOPS
+from evrant.core.light.lit import lit as lit_of
+from evrant.core.place.lighting import key_distance, lit
+from evrant.core.search.kit.case import Case, Literal_
+from evrant.core.search.kit.stage import Stage
+from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Item
+from evrant.core.studio.sets import LightPlace, SetPlan
+
+Spot = tuple[float, float]
+"""Where the key stands: its distance as a share of the usual one, and how much further round [degrees]."""
+NEAR: tuple[Spot, ...] = (
+    (1.4, 0.0),
+    (1.0, 0.0),
+    (1.9, 0.0),
+    (0.7, 0.0),
+    (0.5, 0.0),
+    (1.4, 9.0),
+    (1.9, 9.0),
+    (1.0, 9.0),
+)
+"""Spots of the key that are tried."""
+PLACES_DIFFER = 0.5
+"""How much the light of one set differs from place to place in a room [stops]; project choice, on the safe side."""
+POWER = (exposure.POWER_FULL.code, exposure.SHUTTER.code)
+LIGHT = (*POWER, exposure.POWER_LOWEST.code)
+Pair = tuple[str, str]
+"""A head and a modifier."""
+Made = tuple[LightPlace, Mapping[str, Item]]
+"""A light without a place, and its things."""
+
+
+@dataclass
+class Brightness:
+    """Verdicts on the light of heads and modifiers, kept by their look."""
+
+    stage: Stage
+    kept: dict[tuple[str, str, str, str, Spot], str | None] = field(default_factory=dict)
+    back: dict[tuple[str, str], Mapping[float, float]] = field(default_factory=dict)
+
+    def faults(
+        self, case: Case, name: str, pairs: Sequence[Pair], usual: tuple[Scene, Scene], near: Spot
+    ) -> dict[Pair, str | None]:
+        """What is wrong with a light of each head and modifier at a distance, on a stand of any height. `usual`: the
+        shot without lights in the open and at its usual place. What is not known yet is lit at once."""
+        look = self.stage.look
+        keys = {pair: (case.id, name, look(pair[0]), look(pair[1]), near) for pair in pairs}
+        new = {key: pair for pair, key in keys.items() if key not in self.kept}
+        if new:
+            back = self._returned(case, name, usual).get(near[0], 0.0)
+            made = [self.stage.made({f"{name}.head": h, f"{name}.modifier": m}, name) for h, m in new.values()]
+            scene = together(usual[0], case, name, made, near)
+            found = _unlit(scene, back)
+            self.kept |= {key: found.get(number) for number, key in enumerate(new)}
+        return {pair: self.kept[key] for pair, key in keys.items()}
+
+    def _returned(self, case: Case, name: str, usual: tuple[Scene, Scene]) -> Mapping[float, float]:
+        """What the room adds at each distance [stops], found with the first head and modifier on offer."""
+        key = (case.id, name)
+        if key not in self.back:
+            never = {clause.never for clause in case.clauses}
+            pairs = product(case.slots[f"{name}.head"].keys, case.slots[f"{name}.modifier"].keys)
+            head, modifier = next(pair for pair in pairs if literals(name, pair) not in never)
+            made = self.stage.made({f"{name}.head": head, f"{name}.modifier": modifier}, name)
+            self.back[key] = _returned(usual, case, name, made)
+        return self.back[key]
+
+
+def literals(name: str, pair: Pair) -> frozenset[Literal_]:
+    """The slots of a light that hold a head and a modifier."""
+    return frozenset({(f"{name}.head", pair[0]), (f"{name}.modifier", pair[1])})
+
+
+def together(scene: Scene, case: Case, name: str, made: Sequence[Made], near: Spot) -> Scene:
+    """A scene with all of several lights at one place, each as it would stand alone, named by its number."""
+    gear = {key: item for _, items in made for key, item in items.items()}
+    scene = replace(scene, gear=scene.gear | gear)
+    plan, lights = scene.plan, []
+    for number, (place, _) in enumerate(made):
+        plan = _plan(scene, case, name, place, near)
+        lights += [light.changed(id=str(number)) for light in plan.lights]
+    return replace(scene, plan=plan.changed(lights=tuple(lights)))
+
+
+def with_light(scene: Scene, case: Case, name: str, made: Made, near: Spot) -> Scene:
+    """A scene with one light of its pattern at a distance."""
+    place, gear = made
+    known = replace(scene, gear=scene.gear | dict(gear))
+    return replace(known, plan=_plan(known, case, name, place, near))
+
+
+def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot) -> SetPlan:
+    return lit(scene, case.pattern, 1.0, key_distance(scene) * near[0], near[1], {name: place})
+
+
+def _unlit(scene: Scene, back: float) -> dict[int, str]:
+    """The first line of exposure each light of a scene fails by more than places differ, by its number. `back` is
+    what the room adds to each [stops].
+
+    All of one colour temperature, which light is measured against, shine at once; those that share their work with
+    others shine alone.
+    """
+    groups: dict[object, list[LightPlace]] = {}
+    for place in scene.plan.lights:
+        warmth = getattr(scene.gear[place.head or ""], "kelvin", None)
+        groups.setdefault(place.id if place.role not in ROLE_STOPS else warmth, []).append(place)
+    found = {}
+    with plain():
+        for lights in groups.values():
+            some = replace(scene, plan=scene.plan.changed(lights=tuple(lights)))
+            state = lit_of(some)
+            for light in some.lights:
+                lines = [*exposure.window(some, light, state), *exposure.falloff(some, light)]
+                why = next((line.sentence for line in lines if _spare(line, back) < 0), "")
+                if why:
+                    found[int(light.place.id)] = why
+    return found
+
+
+def _spare(line: Margin, back: float) -> float:
+    """Margin of a line of exposure, with what the room adds and what places differ by [stops]."""
+    if line.margin is None:
+        return 0.0
+    if line.code not in LIGHT:
+        return line.margin
+    return line.margin + PLACES_DIFFER + (back if line.code in POWER else -back)
+
+
+def _returned(usual: tuple[Scene, Scene], case: Case, name: str, made: Made) -> dict[float, float]:
+    """What the room adds to a light at each distance [stops]: the same light in the open and at its usual place."""
+    found = {}
+    for share in (share for share, wide in NEAR if not wide):
+        levels = []
+        for scene in usual:
+            with fresh():
+                lines = exposure.margins(with_light(scene, case, name, made, (share, 0.0)))
+                levels.append(next((m.margin for m in lines if m.code in POWER and m.margin is not None), None))
+        if levels[0] is not None and levels[1] is not None:
+            found[share] = max(levels[1] - levels[0], 0.0)
+    return found

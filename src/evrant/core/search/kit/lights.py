@@ -1,0 +1,102 @@
+"""The lights of a recipe, each by itself: where it serves, and what of it never does."""
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from evrant.core.place.lighting import named_beams
+from evrant.core.search.kit.brightness import NEAR, Pair, Spot
+from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe
+from evrant.core.search.kit.lenses import Lenses
+from evrant.core.search.kit.stage import STILL, Stage
+from evrant.core.search.kit.unit import Bench, Units, pairs_of
+from evrant.core.search.kit.verdicts import Lessons, Weight
+from evrant.core.search.kit.weights import bags
+from evrant.core.space.scene import Scene
+
+IN_THE_WAY = "its stand is in the way, or too low, at every distance"
+
+
+@dataclass
+class Lights:
+    """Verdicts on the lights of recipes; what one look teaches of others goes to the lessons."""
+
+    stage: Stage
+    lenses: Lenses
+    lessons: Lessons
+
+    def __post_init__(self) -> None:
+        self.units = Units(self.stage)
+
+    def fault(self, case: Case, recipe: Recipe) -> Clause | None:
+        """A light that serves at no distance by itself."""
+        for name in facing(case):
+            found = self._one(case, recipe, name)
+            if isinstance(found, Clause):
+                return found
+        return None
+
+    def serve(self, case: Case, part: Recipe) -> tuple[Spot, ...]:
+        """The distances at which every light that is in serves by itself."""
+        serves: tuple[Spot, ...] = NEAR
+        for name in facing(case):
+            found = self._one(case, part, name) if part.get(f"{name}.head", NOTHING) != NOTHING else NEAR
+            if not isinstance(found, Clause):
+                serves = tuple(near for near in serves if near in found)
+        return serves
+
+    def bound(self, case: Case, name: str, near: tuple[Spot, ...]) -> list[Pair]:
+        """Heads and modifiers of a light that serve at no other distances than these, wherever they stand."""
+        usual = self.lenses.usually(case)
+        if usual is None:
+            return []
+        bright = self.units.bright(case, name, pairs_of(case, name), usual)
+        return [pair for pair, spots in bright.items() if set(spots) <= set(near)]
+
+    def _one(self, case: Case, recipe: Recipe, name: str) -> Clause | tuple[Spot, ...]:
+        """What is wrong with one light at every distance that is possible with its stand; else where it serves."""
+        still = {slot: recipe[slot] for slot in STILL if slot in recipe}
+        support = recipe.get(f"{name}.support", NOTHING)
+        standing = still | ({f"{name}.support": support} if support != NOTHING else {})
+        opened = self.stage.opened(case, still)
+        if opened is None:
+            return NEAR
+        near = self.units.possible(case, recipe, name, opened)
+        if not near:
+            self._in_the_way(case, still, name, opened)
+            return Clause(frozenset(standing.items()), IN_THE_WAY)
+        bench = Bench(opened, self.lenses.usually(case) or (opened, opened), near)
+        rest = standing if len(near) < len(NEAR) else {}
+        if self.lessons.first(case.id, name, near, tuple(sorted(rest.items()))):
+            self.lessons.clauses += self.units.wrong(case, name, bench, rest)
+        good = self.units.serves(case, recipe, name, bench)
+        if good:
+            self._weigh(case, name, support, bench)
+        elif self.lessons.first(case.id, name, "hopeless", self.stage.looks(standing)):
+            self.lessons.clauses += self.units.hopeless(case, recipe, name, bench)
+        elif self.lessons.first(case.id, name, "stuck", self.stage.looks(standing)):
+            self.lessons.clauses += self.units.stuck(case, recipe, name, bench)
+        return good or self.units.fault(case, recipe, name, bench) or NEAR
+
+    def _in_the_way(self, case: Case, still: Mapping[str, str], name: str, opened: Scene) -> None:
+        """Once one stand of a light is in the way at every distance: all others that are."""
+        stands = case.slots.get(f"{name}.support")
+        if stands is None or not self.lessons.first(case.id, name, "stands", self.stage.looks(still)):
+            return
+        for stand in stands.keys:
+            standing = {**still, f"{name}.support": stand}
+            if not self.units.possible(case, standing, name, opened):
+                self.lessons.clauses.append(Clause(frozenset(standing.items()), IN_THE_WAY))
+
+    def _weigh(self, case: Case, name: str, support: str, bench: Bench) -> None:
+        """Once for each stand of a light: what every head and modifier on it needs hung low to stand."""
+        if support == NOTHING or not self.lessons.first(case.id, name, "weights", support):
+            return
+        for when, mass in self.units.weights(case, name, support, bench.usual):
+            for bag, count in Counter(bags(self.stage.market, mass)).items():
+                self.lessons.weights.append(Weight(name, when, bag, count))
+
+
+def facing(case: Case) -> list[str]:
+    """Lights aimed at the face: those that stay as they are wherever the set is put."""
+    return [name for beam, name in named_beams(case.pattern) if beam.aim in ("face", "lens") and name in case.lights()]

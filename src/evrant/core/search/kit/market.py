@@ -1,0 +1,155 @@
+"""The market: what is owned and what could be bought, in one currency, without what is plainly beaten."""
+
+import json
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import cached_property
+
+from evrant.core.base.tables.money import converted
+from evrant.core.studio.gear import Item
+from evrant.core.studio.studio import Studio
+
+UNSEEN = frozenset(
+    {
+        "id",
+        "name",
+        "status",
+        "quantity",
+        "price",
+        "currency",
+        "priced",
+        "condition",
+        "made_from",
+        "rent",
+        "resale",
+        "lasts",
+        "phase",
+        "shop",
+        "library",
+        "notes",
+    }
+)
+"""Fields that geometry, light and load cannot see."""
+LESS = ("mass", "packed_length", "packed_width", "packed_height")
+MORE = ("load",)
+WEIGHS = frozenset({"stand", "holder", "part", "table"})
+"""Kinds whose own weight steadies them: less is not better there."""
+
+
+@dataclass(frozen=True, eq=False)
+class Good:
+    """Something a shot can be made with: how many are owned, and what one more costs [cents], None when it is not
+    for sale."""
+
+    item: Item
+    owned: int
+    cents: int | None
+
+    @property
+    def key(self) -> str:
+        return self.item.id
+
+    @cached_property
+    def look(self) -> str:
+        """What geometry, light and load can see of it: equal for things that differ in name and price only."""
+        return json.dumps(self.item.model_dump(mode="json", exclude_none=True, exclude=set(UNSEEN)), sort_keys=True)
+
+
+@dataclass(frozen=True)
+class Dropped:
+    """A thing the search leaves out, and why, in words."""
+
+    key: str
+    name: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Market:
+    """What is left to choose from, and what was dropped."""
+
+    goods: tuple[Good, ...]
+    dropped: tuple[Dropped, ...]
+    currency: str
+
+    @cached_property
+    def by_key(self) -> dict[str, Good]:
+        return {good.key: good for good in self.goods}
+
+    def of(self, *kinds: str) -> list[Good]:
+        return [good for good in self.goods if good.item.kind in kinds]
+
+
+def market(studio: Studio, library: Sequence[Item]) -> Market:
+    """Everything owned, planned or considered, and the library, in the studio's currency."""
+    currency = studio.brief.currency
+    goods: list[Good] = []
+    taken: set[str] = set()
+    for item in studio.gear:
+        owned = item.quantity if item.status == "owned" else 0
+        cents = None if item.price is None or owned else _cents(item.price, item.currency, currency)
+        goods.append(Good(item, owned, cents))
+        taken.add(item.id)
+    named = {item.library for item in studio.gear if item.status != "owned"} - {None}
+    for item in library:
+        if item.price is None or item.name in named:
+            continue
+        key = item.id if item.id not in taken else f"{item.id[:43]}-new"
+        if key in taken:
+            continue
+        taken.add(key)
+        price = converted(item.price, item.currency, currency)
+        fresh = item.changed(id=key, price=price, currency=currency, status="planned", quantity=1)
+        goods.append(Good(fresh, 0, _cents(price, currency, currency)))
+    usable = [good for good in goods if good.owned or good.cents is not None]
+    kept, dropped = undominated(usable)
+    priceless = [Dropped(good.key, good.item.name, "it has no price") for good in goods if good not in usable]
+    return Market(tuple(kept), (*dropped, *priceless), currency)
+
+
+def _cents(amount: Decimal, currency: str, wanted: str) -> int:
+    return int((converted(amount, currency, wanted) * 100).to_integral_value())
+
+
+def undominated(goods: Iterable[Good]) -> tuple[list[Good], list[Dropped]]:
+    """Goods of which none is equal or better in every figure and no dearer; and the others with what beats them.
+
+    Only figures of which more is plainly better (load) or less (packed size; mass, where weight steadies nothing)
+    are compared; in all others two things must be equal. What is owned is never dropped.
+    """
+    kept: list[Good] = []
+    dropped: list[Dropped] = []
+    for good in sorted(goods, key=lambda g: (not g.owned, g.cents or 0, g.key)):
+        better = next((one for one in kept if not good.owned and beats(one, good)), None)
+        if better is None:
+            kept.append(good)
+        else:
+            words = f"the {better.item.called} is as good in every figure and costs {_words(better, good)}"
+            dropped.append(Dropped(good.key, good.item.name, words))
+    return kept, dropped
+
+
+def _words(better: Good, good: Good) -> str:
+    return "no more" if better.cents == good.cents else "less"
+
+
+def beats(one: Good, other: Good) -> bool:
+    """Whether `one` does all that `other` does, for no more money."""
+    if one.item.kind != other.item.kind or one.cents is None or other.cents is None or one.cents > other.cents:
+        return False
+    if getattr(one.item, "use", "") == "other":
+        return False
+    first, second = one.item.model_dump(exclude=set(UNSEEN)), other.item.model_dump(exclude=set(UNSEEN))
+    less = LESS[1:] if one.item.kind in WEIGHS else LESS
+    for name, mine in first.items():
+        theirs = second[name]
+        if mine == theirs:
+            continue
+        if not (isinstance(mine, float) and isinstance(theirs, float)):
+            return False
+        lighter = name in less and mine <= theirs
+        stronger = name in MORE and mine >= theirs
+        if not (lighter or stronger):
+            return False
+    return True

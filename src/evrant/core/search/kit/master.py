@@ -1,0 +1,360 @@
+"""The choice itself, as an integer programme for CP-SAT: which shots, by which recipes, with what bought.
+
+Variables: for each shot whether it is made; for each slot and thing whether it fills it; for each thing how many
+are bought. A shot that is made fills every slot once; forbidden combinations are clauses; in every shot no more of
+a thing is used than is owned and bought; firing parts are counted; what a recipe needs besides is bought with it.
+"""
+
+import time
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Literal, TypeVar
+
+from ortools.sat.python import cp_model
+
+from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe
+from evrant.core.search.kit.market import Good, Market
+from evrant.core.search.kit.weights import weighs
+from evrant.core.studio.gear import Camera, Flash, Part
+
+PRIORITIES = ("must", "should", "could")
+MOST_OF_ONE = 30
+MOST_BESIDES = 60
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A solution: recipes by shot, what is bought [count by key], and its cost [cents].
+
+    `value` counts shots by priority and sessions served; `proved`: nothing better exists under the clauses.
+    """
+
+    recipes: Mapping[str, Recipe]
+    bought: Mapping[str, int]
+    cents: int
+    value: tuple[int, int, int, int]
+    proved: bool
+
+
+@dataclass(frozen=True)
+class Bound:
+    """Buying all of `goods` at these counts leaves something unstowed: never all at once."""
+
+    goods: Mapping[str, int]
+    why: str
+
+
+@dataclass(frozen=True)
+class Need:
+    """What one unit of a shot (a light, the background), filled like this, needs besides: count of one thing.
+
+    The needs of a shot's units add up.
+    """
+
+    case: str
+    unit: str
+    when: frozenset[tuple[str, str]]
+    key: str
+    count: int
+
+
+@dataclass
+class Cuts:
+    """Everything learnt from checking: shared by all budgets. It only ever grows."""
+
+    clauses: list[tuple[str, Clause]] = field(default_factory=list)
+    needs: list[Need] = field(default_factory=list)
+    bounds: list[Bound] = field(default_factory=list)
+
+    def besides(self, case: str, recipe: Recipe) -> Counter[str]:
+        """What a shot filled like this needs besides, by thing: of each unit the most, over its units the sum."""
+        sums: Counter[str] = Counter()
+        for (_, key), count in self._most(case, recipe).items():
+            sums[key] += count
+        return sums
+
+    def weighing(self, case: str, recipe: Recipe, goods: Mapping[str, Good]) -> Counter[str]:
+        """What the weights counted for each unit of a shot filled like this weigh [g]."""
+        sums: Counter[str] = Counter()
+        for (unit, key), count in self._most(case, recipe).items():
+            sums[unit] += weighs(goods[key].item) * count
+        return sums
+
+    def _most(self, case: str, recipe: Recipe) -> Counter[tuple[str, str]]:
+        filled, most = set(recipe.items()), Counter[tuple[str, str]]()
+        for need in self.needs:
+            if need.case == case and need.when <= filled:
+                most[need.unit, need.key] = max(most[need.unit, need.key], need.count)
+        return most
+
+    def __len__(self) -> int:
+        return len(self.clauses) + len(self.needs) + len(self.bounds)
+
+
+def value_of(cases: Iterable[Case], made: Iterable[str]) -> tuple[int, int, int, int]:
+    """Must, should and could shots made, and sessions a year they serve."""
+    shots = {case.id: case.shot for case in cases}
+    chosen = [shots[key] for key in made]
+    counts = [sum(shot.priority == priority for shot in chosen) for priority in PRIORITIES]
+    return counts[0], counts[1], counts[2], sum(shot.sessions or 1 for shot in chosen)
+
+
+class Master:
+    """The programme over fixed cases; cuts grow as recipes are checked."""
+
+    def __init__(self, market: Market, cases: Sequence[Case], spaces: tuple[float, float] | None = None) -> None:
+        """`spaces`: litres and kilograms the storage places take, where everything is struck."""
+        self.market, self.spaces = market, spaces
+        self.cases = [case for case in cases if not case.impossible]
+        self.cuts = Cuts()
+        self.weights = self._weights()
+        self._model: _Model | None = None
+
+    def _weights(self) -> dict[str, int]:
+        """Value of each shot, so that one of a higher priority outweighs all of the lower together."""
+        sessions = sum(case.shot.sessions or 1 for case in self.cases)
+        step, weight = sessions + 1, {}
+        for priority in reversed(PRIORITIES):
+            group = [case for case in self.cases if case.shot.priority == priority]
+            for case in group:
+                weight[case.id] = step + (case.shot.sessions or 1)
+            step *= len(group) + 1
+        return weight
+
+    def solve(
+        self,
+        budget: int | None,
+        *,
+        least: int = 0,
+        force: Mapping[str, int] | None = None,
+        ban: Iterable[frozenset[tuple[str, str, str]]] = (),
+        only: str | None = None,
+        seconds: float = 20.0,
+        stop: Callable[[], bool] = lambda: False,
+    ) -> Choice | None:
+        """The most valuable choice within a budget [cents], then the cheapest; None when none is found.
+
+        `force`: at least so many of a thing are bought. `least`: value at least this. `ban`: sets of (shot, slot,
+        key) of which not all may be chosen. `only`: no other shot is made.
+        """
+        if self._model is None:
+            self._model = _Model(self)
+        return self._model.solve(budget, least, force or {}, ban, only, _solver(seconds), stop)
+
+
+class _Model:
+    """The programme without budget and wishes; what is learnt is added as it comes."""
+
+    def __init__(self, master: Master) -> None:
+        self.master, self.model = master, cp_model.CpModel()
+        self.done = {case.id: self.model.new_bool_var(f"made {case.id}") for case in master.cases}
+        self.fill: dict[tuple[str, str, str], cp_model.IntVar] = {}
+        self.units: dict[tuple[str, str, str], cp_model.IntVar] = {}
+        self.taken = {"clauses": 0, "needs": 0, "bounds": 0}
+        goods = master.market.goods
+        self.cents = {good.key: good.cents for good in goods if good.cents is not None}
+        self.buy = {key: self.model.new_int_var(0, MOST_OF_ONE, f"buy {key}") for key in self.cents}
+        for case in master.cases:
+            self._case(case)
+        self._firing()
+        self._stowed()
+        self.cost = sum(price * self.buy[key] for key, price in self.cents.items())
+        self.worth = sum(master.weights[key] * var for key, var in self.done.items())
+
+    def solve(
+        self,
+        budget: int | None,
+        least: int,
+        force: Mapping[str, int],
+        ban: Iterable[frozenset[tuple[str, str, str]]],
+        only: str | None,
+        solver: cp_model.CpSolver,
+        stop: Callable[[], bool],
+    ) -> Choice | None:
+        """As `Master.solve`, with everything learnt by now."""
+        self._learn()
+        asked = self.model.clone()
+        self._besides(asked)
+        for key, count in force.items():
+            if key in self.buy:
+                asked.add(self.buy[key] >= count)
+        for group in ban:
+            literals = [self.fill[one] for one in group if one in self.fill]
+            if literals:
+                asked.add_bool_or([literal.negated() for literal in literals])
+        for key, made in self.done.items():
+            if only not in (None, key):
+                asked.add(made == 0)
+        top = sum(self.cents.values()) * MOST_OF_ONE
+        if budget is not None:
+            asked.add(self.cost <= budget)
+            top = min(budget, top)
+        if least:
+            asked.add(self.worth >= least)
+        asked.maximize(self.worth * (top + 1) - self.cost)
+        return self._run(asked, solver, stop)
+
+    def _have(self, key: str) -> cp_model.LinearExprT:
+        good = self.master.market.by_key[key]
+        return good.owned + self.buy.get(key, 0)
+
+    def _case(self, case: Case) -> None:
+        uses: dict[str, list[cp_model.IntVar]] = {}
+        for slot in case.slots.values():
+            row = []
+            for key in slot.keys:
+                var = self.model.new_bool_var(f"{case.id} {slot.name} {key}")
+                self.fill[case.id, slot.name, key] = var
+                row.append(var)
+                if key != NOTHING:
+                    uses.setdefault(key, []).append(var)
+            self.model.add(sum(row) == self.done[case.id])
+        for key, row in uses.items():
+            self.model.add(sum(row) <= self._have(key))
+        for clause in case.clauses:
+            self._forbid(case.id, clause.never)
+
+    def _forbid(self, case: str, never: Iterable[tuple[str, str]]) -> None:
+        literals = [self.fill.get((case, slot, key)) for slot, key in never]
+        if all(literal is not None for literal in literals):
+            self.model.add_bool_or([literal.negated() for literal in literals if literal is not None])
+
+    def _firing(self) -> None:
+        """A transmitter that fits the camera, and a receiver for each head without one."""
+        goods = self.master.market.goods
+        senders = [g for g in goods if isinstance(g.item, Part) and g.item.use in ("trigger", "transmitter")]
+        catchers = [g for g in goods if isinstance(g.item, Part) and g.item.use in ("trigger", "receiver")]
+        for case in self.master.cases:
+            heads = [(slot, key) for slot in case.slots if slot.endswith(".head") for key in case.slots[slot].keys]
+            radio = [(s, k, _flash(self.master.market, k)) for s, k in heads if _flash(self.master.market, k)]
+            deaf = [self.fill[case.id, s, k] for s, k, flash in radio if flash and not flash.receiver]
+            if deaf:
+                self.model.add(sum(deaf) <= sum(self._have(g.key) for g in catchers))
+            for body in case.slots["body"].keys if "body" in case.slots else ():
+                camera = self.master.market.by_key[body].item
+                fits = [g for g in senders if isinstance(camera, Camera) and _fits(g, camera)]
+                for slot, key, _ in radio:
+                    both = self.fill[case.id, "body", body] + self.fill[case.id, slot, key] - 1
+                    self.model.add(sum(self._have(g.key) for g in fits) >= both)
+
+    def _new(self, what: Literal["clauses", "needs", "bounds"], learnt: Sequence[T]) -> Sequence[T]:
+        """What was learnt since it was asked for last."""
+        fresh = learnt[self.taken[what] :]
+        self.taken[what] = len(learnt)
+        return fresh
+
+    def _learn(self) -> None:
+        cuts = self.master.cuts
+        for case, clause in self._new("clauses", cuts.clauses):
+            self._forbid(case, clause.never)
+        for need in self._new("needs", cuts.needs):
+            self._need(need)
+        for bound in self._new("bounds", cuts.bounds):
+            self._bound(bound)
+
+    def _bound(self, bound: Bound) -> None:
+        over: list[cp_model.IntVar] = []
+        if any(key not in self.buy for key in bound.goods):
+            return
+        for key, count in bound.goods.items():
+            many = self.model.new_bool_var(f"many {key}")
+            self.model.add(self.buy[key] >= count).only_enforce_if(many)
+            self.model.add(self.buy[key] < count).only_enforce_if(many.negated())
+            over.append(many)
+        self.model.add_bool_or([many.negated() for many in over])
+
+    def _need(self, need: Need) -> None:
+        """A unit of a shot, filled so, needs so many of a thing."""
+        literals = [self.fill.get((need.case, slot, key)) for slot, key in need.when]
+        sure = [literal for literal in literals if literal is not None]
+        if len(sure) < len(literals):
+            return
+        key = (need.case, need.key, need.unit)
+        if key not in self.units:
+            self.units[key] = self.model.new_int_var(0, MOST_BESIDES, " ".join(key))
+        self.model.add(self.units[key] >= need.count).only_enforce_if(sure)
+
+    def _besides(self, model: cp_model.CpModel) -> None:
+        """Weights and leads: what the units of a shot need adds up to no more than there is."""
+        sums: dict[tuple[str, str], list[cp_model.IntVar]] = {}
+        for (case, thing, _), var in self.units.items():
+            sums.setdefault((case, thing), []).append(var)
+        for (_, thing), row in sums.items():
+            model.add(sum(row) <= self._have(thing))
+
+    def _stowed(self) -> None:
+        """No more litres and kilograms than the places take."""
+        spaces = self.master.spaces
+        if spaces is None:
+            return
+        for take, limit in ((_millilitres, spaces[0] * 1000), (_grams, spaces[1] * 1000)):
+            owned = sum(take(good) * good.owned for good in self.master.market.goods)
+            if owned <= limit < 1e12:
+                goods = [self.master.market.by_key[key] for key in self.buy]
+                self.model.add(sum(take(good) * self.buy[good.key] for good in goods) <= int(limit - owned))
+
+    def _run(self, model: cp_model.CpModel, solver: cp_model.CpSolver, stop: Callable[[], bool]) -> Choice | None:
+        status = solver.solve(model, _Stop(stop))
+        if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+            return None
+        made = [key for key, var in self.done.items() if solver.value(var)]
+        recipes = {
+            case.id: {
+                slot.name: next(key for key in slot.keys if solver.value(self.fill[case.id, slot.name, key]))
+                for slot in case.slots.values()
+            }
+            for case in self.master.cases
+            if case.id in made
+        }
+        bought = {key: int(solver.value(var)) for key, var in self.buy.items() if solver.value(var)}
+        prices = self.master.market.by_key
+        cents = sum((prices[key].cents or 0) * count for key, count in bought.items())
+        return Choice(recipes, bought, cents, value_of(self.master.cases, made), status == cp_model.OPTIMAL)
+
+
+def _solver(seconds: float) -> cp_model.CpSolver:
+    """A solver for many small programmes one after another: presolved once and lightly, which takes half the time."""
+    solver = cp_model.CpSolver()
+    solver.parameters.max_time_in_seconds = seconds
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = 7
+    solver.parameters.max_presolve_iterations = 1
+    solver.parameters.cp_model_probing_level = 0
+    solver.parameters.symmetry_level = 0
+    return solver
+
+
+class _Stop(cp_model.CpSolverSolutionCallback):
+    """Asks between solutions whether to go on."""
+
+    def __init__(self, stop: Callable[[], bool]) -> None:
+        super().__init__()
+        self.stop, self.asked = stop, time.perf_counter()
+
+    def on_solution_callback(self) -> None:
+        if self.stop():
+            self.stop_search()
+
+
+def _flash(market: Market, key: str) -> Flash | None:
+    item = market.by_key[key].item
+    return item if isinstance(item, Flash) and item.fired == "radio" else None
+
+
+def _fits(good: Good, camera: Camera) -> bool:
+    part = good.item
+    return isinstance(part, Part) and (part.fits is None or camera.fires is None or part.fits == camera.fires)
+
+
+def _millilitres(good: Good) -> int:
+    """Packed volume [ml], rounded down; nothing for what stays in the room or is not measured."""
+    item = good.item
+    if item.stowed == "stays in the room" or not (item.packed_length and item.packed_width and item.packed_height):
+        return 0
+    return int(item.packed_length.value * item.packed_width.value * item.packed_height.value * 1e6)
+
+
+def _grams(good: Good) -> int:
+    return int(good.item.mass.value * 1000) if good.item.mass and good.item.stowed != "stays in the room" else 0

@@ -1,0 +1,294 @@
+"""The best kit under a budget, with proof: choose, check what was chosen, forbid what fails, choose again.
+
+The programme of `master` knows less than the room does, so what it finds is at least as good as anything that
+works. When every recipe it picks passes the check, its optimum is the optimum: over all combinations the market
+offers, on the grid the check searches.
+"""
+
+import time
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from evrant.core.search.kit.brightness import NEAR
+from evrant.core.search.kit.case import NOTHING, Case, Recipe, case_of
+from evrant.core.search.kit.check import LEVELS, Checker
+from evrant.core.search.kit.crew import Crew
+from evrant.core.search.kit.cupboard import Cupboard
+from evrant.core.search.kit.lenses import GRID
+from evrant.core.search.kit.market import Market, market
+from evrant.core.search.kit.master import Choice, Master, Need, value_of
+from evrant.core.search.kit.verdicts import Besides, Fail, Pass, Report
+from evrant.core.search.kit.weights import weighs
+from evrant.core.studio.gear import Flash, Item, Part
+from evrant.core.studio.studio import Studio
+
+Say = Callable[[str, int, int], None]
+"""Told of progress: what is done, checks so far, lines learnt."""
+Stop = Callable[[], bool]
+
+
+class Stopped(Exception):
+    """The person cancelled, or the time is up."""
+
+
+@dataclass(frozen=True)
+class Kit:
+    """A choice whose recipes all pass: sets by shot, what is bought, its cost [cents], and whether it is proved.
+
+    `besides`: weights and leads each shot needs [count by key].
+    """
+
+    choice: Choice
+    passes: Mapping[str, Pass]
+    besides: Mapping[str, Mapping[str, int]]
+
+    @property
+    def cents(self) -> int:
+        return self.choice.cents
+
+    @property
+    def value(self) -> tuple[int, int, int, int]:
+        return self.choice.value
+
+
+@dataclass
+class Search:
+    """One studio's search over its market; what it learns serves every budget."""
+
+    studio: Studio
+    market: Market
+    cases: list[Case]
+    crew: Crew
+    cupboard: Cupboard
+    master: Master
+    say: Say = lambda words, checks, cuts: None
+    stop: Stop = lambda: False
+    tell: Callable[[Kit], None] = lambda kit: None
+    first_s: float | None = None
+    so_far: Kit | None = None
+    ready: bool = False
+    begun: float = field(default_factory=time.perf_counter)
+
+    @classmethod
+    def of(
+        cls,
+        studio: Studio,
+        library: Sequence[Item],
+        say: Say | None = None,
+        stop: Stop | None = None,
+        *,
+        both: bool = False,
+    ) -> "Search":
+        """`both`: on two cores, where there are; such a search is to be closed."""
+        goods = market(studio, library)
+        cases = [case_of(studio, shot, goods) for shot in studio.shots]
+        crew = Crew.of(Checker(studio, goods), {case.id: case for case in cases}, both=both)
+        cupboard = Cupboard(studio, goods)
+        found = cls(studio, goods, cases, crew, cupboard, Master(goods, cases, cupboard.spaces()))
+        found.say = say or found.say
+        found.stop = stop or found.stop
+        return found
+
+    def close(self) -> None:
+        """End the process that helped, if one did."""
+        self.crew.close()
+
+    def best(
+        self,
+        budget: int | None,
+        *,
+        least: int = 0,
+        force: Mapping[str, int] | None = None,
+        ban: Iterable[frozenset[tuple[str, str, str]]] = (),
+    ) -> Kit | None:
+        """The most valuable kit within a budget [cents], the cheapest of equals. Raises Stopped."""
+        banned = tuple(ban)
+        self._begin()
+        while True:
+            if self.stop():
+                raise Stopped
+            choice = self.master.solve(budget, least=least, force=force, ban=banned, stop=self.stop)
+            if choice is None:
+                return None
+            passes, whole = self._checked(choice)
+            if whole:
+                self._found(self._kit(choice, passes))
+                return self._kit(choice, passes)
+            if passes:
+                self._part_of(choice, passes)
+
+    def _begin(self) -> None:
+        """Once: which lenses fit the room for each shot at all."""
+        if self.ready:
+            return
+        reports = self.crew.lenses(self.stop, self._heard)
+        self._take(reports)
+        self.master.cuts.bounds += self.cupboard.too_large()
+        for key, report in reports.items():
+            for clause in report.clauses:
+                for _, lens in clause.never:
+                    self.crew.cases[key].dropped.setdefault(lens, clause.why)
+        if self.stop():
+            raise Stopped
+        self.ready = True
+
+    def _heard(self, case: Case) -> None:
+        self.say(case.shot.name, self.crew.counts.recipes, len(self.master.cuts))
+
+    def _checked(self, choice: Choice) -> tuple[dict[str, Pass], bool]:
+        """The recipes that pass with what the choice buys, and whether all do; if not, something was learnt. What is
+        cheap to find out is found out of all of them first; what is dear, once something works, up to a failure."""
+        reports: dict[str, Report] = {}
+        learnt = 0
+        for level in range(LEVELS):
+            every = level == 0 or self.so_far is None
+            reports = self.crew.reports(level, choice.recipes, self.stop, self._heard, every=every)
+            learnt = self._take(reports)
+            if self.stop():
+                raise Stopped
+            if level == 0 and (bound := self.cupboard.fault(choice.bought)):
+                self.master.cuts.bounds.append(bound)
+                learnt += 1
+            if learnt:
+                break
+        passes = {key: report.found for key, report in reports.items() if isinstance(report.found, Pass)}
+        lacking = [key for key, found in passes.items() if self._needs(choice, key, choice.recipes[key], found)]
+        return {key: found for key, found in passes.items() if key not in lacking}, not learnt and not lacking
+
+    def _kit(self, choice: Choice, passes: Mapping[str, Pass]) -> Kit:
+        besides = {key: self.master.cuts.besides(key, recipe) for key, recipe in choice.recipes.items()}
+        for key, found in passes.items():
+            known: Counter[str] = Counter()
+            for one in self._beyond(key, choice.recipes[key], found):
+                known[one.key] += one.count
+            besides[key] = besides[key] | known
+        return Kit(choice, passes, besides)
+
+    def _beyond(self, case: str, recipe: Recipe, found: Pass) -> list[Besides]:
+        """What a recipe needs besides, without weights that are no heavier than those counted for its unit already."""
+        goods = self.market.by_key
+        counted = self.master.cuts.weighing(case, recipe, goods)
+        hung: Counter[str] = Counter()
+        for one in found.besides:
+            hung[one.unit] += weighs(goods[one.key].item) * one.count
+        return [b for b in found.besides if not weighs(goods[b.key].item) or hung[b.unit] > counted[b.unit]]
+
+    def _part_of(self, choice: Choice, passes: Mapping[str, Pass]) -> None:
+        """Some shots of a choice work while others do not yet: what can be had in any case, if more than before."""
+        recipes = {key: choice.recipes[key] for key in passes}
+        made = value_of(self.master.cases, recipes)
+        if self.so_far is not None and self.so_far.value >= made:
+            return
+        kit = self._kit(replace(choice, recipes=recipes, value=made, proved=False), passes)
+        bought = lacking(kit, self.market)
+        if not self.cupboard.left(bought):
+            cents = sum((self.market.by_key[key].cents or 0) * count for key, count in bought.items())
+            self._found(replace(kit, choice=replace(kit.choice, bought=bought, cents=cents)))
+
+    def _found(self, kit: Kit) -> None:
+        """The first kit that makes anything, or a better one than the best so far."""
+        if not kit.choice.recipes or (self.so_far is not None and self.so_far.value >= kit.value):
+            return
+        if self.so_far is None:
+            self.first_s = time.perf_counter() - self.begun
+        self.so_far = kit
+        self.tell(kit)
+
+    def _take(self, reports: Mapping[str, Report]) -> int:
+        """Add what was learnt of each case; how much that was."""
+        before = len(self.master.cuts)
+        for key, report in reports.items():
+            failed = [report.found.clause] if isinstance(report.found, Fail) else []
+            self.master.cuts.clauses += [(key, clause) for clause in (*report.clauses, *failed)]
+            self.master.cuts.needs += [Need(key, w.light, w.when, w.key, w.count) for w in report.weights]
+        return len(self.master.cuts) - before
+
+    def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:
+        """How many things a recipe needs besides that the choice does not have yet; they are added."""
+        sums: Counter[str] = Counter()
+        beyond = self._beyond(case, recipe, found)
+        for one in beyond:
+            sums[one.key] += one.count
+        lacking = {k for k, n in sums.items() if self.market.by_key[k].owned + choice.bought.get(k, 0) < n}
+        for one in beyond:
+            if one.key in lacking:
+                when = frozenset((slot, recipe[slot]) for slot in one.slots if slot in recipe)
+                self.master.cuts.needs.append(Need(case, one.unit, when, one.key, one.count))
+        return len(lacking)
+
+
+def lacking(kit: Kit, market: Market) -> dict[str, int]:
+    """What is to be bought for all shots of a kit [count by key]."""
+    counts: Counter[str] = Counter()
+    for case in kit.choice.recipes:
+        counts |= needed(kit, case, market)
+    return {key: count - market.by_key[key].owned for key, count in counts.items() if count > market.by_key[key].owned}
+
+
+def needed(kit: Kit, case: str, market: Market) -> Counter[str]:
+    """Everything one shot of a plan needs: what fills its slots, weights, leads, and what fires its flashes."""
+    recipe = kit.choice.recipes[case]
+    counts: Counter[str] = Counter(key for key in recipe.values() if key != NOTHING)
+    counts.update(kit.besides[case])
+    heads = [market.by_key[recipe[slot]].item for slot in recipe if slot.endswith(".head")]
+    radio = [head for head in heads if isinstance(head, Flash) and head.fired == "radio"]
+    if radio:
+        counts += _firing(kit, market, sum(not head.receiver for head in radio))
+    return counts
+
+
+def _firing(kit: Kit, market: Market, deaf: int) -> Counter[str]:
+    """Of the firing parts owned or bought, a transmitter and as many receivers as the shot needs."""
+    found: Counter[str] = Counter()
+    for uses, count in ((("trigger", "transmitter"), 1), (("trigger", "receiver"), deaf)):
+        for good in sorted(market.goods, key=lambda g: not g.owned):
+            if not (isinstance(good.item, Part) and good.item.use in uses):
+                continue
+            there = good.owned + kit.choice.bought.get(good.key, 0)
+            take = min(there, count)
+            found[good.key] = max(found[good.key], take)
+            count -= take
+    return +found
+
+
+@dataclass(frozen=True)
+class Step:
+    """A point of the frontier: from this cost on [cents], this much is possible."""
+
+    cents: int
+    value: tuple[int, int, int, int]
+    shots: tuple[str, ...]
+    bought: Mapping[str, int]
+
+
+def frontier(search: Search, top: int | None, most: int = 14) -> list[Step]:
+    """Budget against shots, dearest first found, cheapest first given: each step is the least money for what it
+    makes, and nothing lies between two steps."""
+    steps: list[Step] = []
+    budget = top
+    while len(steps) < most:
+        kit = search.best(budget)
+        if kit is None or not kit.choice.recipes:
+            break
+        made = tuple(case.id for case in search.cases if case.id in kit.choice.recipes)
+        steps.append(Step(kit.cents, kit.value, made, kit.choice.bought))
+        if kit.cents == 0:
+            break
+        budget = kit.cents - 1
+    return steps[::-1]
+
+
+def proof_words() -> str:
+    """What a proof covers."""
+    far = ", ".join(f"{near:g}" for near in sorted({one for one, _ in NEAR}))
+    return (
+        "Proved for every combination of what is owned and on offer, on the search's grid: marks every "
+        f"{GRID.step * 100:.0f} cm, the lens every {GRID.turn:.0f}°, along walls every {GRID.along * 100:.0f} cm, "
+        f"the key at {far} of its usual distance and up to 9° further round. Of camera, lens, tripod and table, "
+        "what you own is used where it serves. Light and leads are judged at the first place on that grid where a set "
+        "fits, weights for the farthest distance at which a light serves; a light half a stop outside its window at a "
+        "usual place counts as outside everywhere; "
+        "a packing that was not found counts as none. Contrast, tint, depth of field and room light are left to the "
+        "ledger: settings and walls settle them, not gear."
+    )

@@ -1,0 +1,131 @@
+"""A recipe, or part of one, put on the stage: its things as owned gear, and the shot with them in the open room."""
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+
+from evrant.core.base.quantity import GEAR_LENGTH, LOAD, MASS
+from evrant.core.search.arrange.formations import Offer, drafts
+from evrant.core.search.kit.case import NOTHING, Case, Recipe
+from evrant.core.search.kit.market import Market
+from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Holder, Item, Stand
+from evrant.core.studio.sets import LightPlace, SetPlan
+from evrant.core.studio.studio import Studio
+
+GAPS = (0.03, 0.30)
+STILL = ("body", "lens", "tripod", "table")
+"""Slots that stand as they are whatever light is chosen."""
+
+
+@dataclass
+class Stage:
+    """A studio and its market, with the open scenes already made."""
+
+    studio: Studio
+    market: Market
+    open: dict[tuple[object, ...], Scene | None] = field(default_factory=dict)
+
+    def look(self, key: str) -> str:
+        """What geometry, light and load see of a thing."""
+        return "" if key == NOTHING else self.market.by_key[key].look
+
+    def looks(self, part: Mapping[str, str]) -> tuple[tuple[str, str], ...]:
+        """Part of a recipe by the look of its things."""
+        return tuple(sorted((slot, self.look(key)) for slot, key in part.items()))
+
+    def gear(self, part: Mapping[str, str]) -> Iterable[Item]:
+        """What a recipe names, as owned, with its counts; the camera's support first."""
+        counts = Counter(key for key in part.values() if key != NOTHING)
+        for key in sorted(counts, key=lambda key: key != part.get("tripod")):
+            yield self.market.by_key[key].item.changed(status="owned", quantity=counts[key])
+
+    def shelf(self) -> Iterable[Item]:
+        """Leads at hand: all there are, several of each."""
+        for good in self.market.of("lead"):
+            yield good.item.changed(status="owned", quantity=6)
+
+    def opened(self, case: Case, part: Mapping[str, str]) -> Scene | None:
+        """Part of a recipe in the open room, without lights and background."""
+        key = (case.id, self.looks(part))
+        if key not in self.open:
+            kit = self.studio.changed(gear=tuple(self.gear(part)), sets=())
+            offer = Offer(bare=True, geared={}, gaps=GAPS[:1])
+            made = next(iter(drafts(kit, case.shot, offer, lambda scene: 0.0)), None)
+            self.open[key] = None if made is None else made.base
+        return self.open[key]
+
+    def made(
+        self, recipe: Mapping[str, str], name: str, spared: Iterable[str] = ()
+    ) -> tuple[LightPlace, Mapping[str, Item]]:
+        """One light of a recipe and its things; of its `spared` parts, a modifier is left out, others are ideal."""
+        fields: dict[str, str] = {}
+        gear: dict[str, Item] = {}
+        for part in ("head", "modifier", "support", "joint", "ring"):
+            key = recipe.get(f"{name}.{part}", NOTHING)
+            if key == NOTHING or (part == "modifier" and part in spared):
+                continue
+            fields[part] = key
+            item = self.market.by_key[key].item
+            gear[key] = ideal(item) if part in spared else item
+        return LightPlace(id=name).changed(**fields), gear
+
+
+def ideal(item: Item) -> Item:
+    """The same thing where nothing of its size could be in the way."""
+    tiny = GEAR_LENGTH.figure(0.02)
+    if isinstance(item, Stand):
+        fields: dict[str, object] = {
+            "min_height": GEAR_LENGTH.figure(0.02),
+            "max_height": GEAR_LENGTH.figure(6.0),
+            "foot_radius": tiny,
+            "load": LOAD.figure(1000.0),
+        }
+        return item.changed(**fields)
+    if isinstance(item, Holder):
+        return item.changed(
+            status="owned",
+            system="two stands and crossbar",
+            min_height=tiny,
+            max_height=GEAR_LENGTH.figure(6.0),
+            min_width=tiny,
+            max_width=GEAR_LENGTH.figure(6.0),
+            overhang=GEAR_LENGTH.figure(0.001),
+            foot_radius=tiny,
+            load=LOAD.figure(1000.0),
+            mass=MASS.figure(50.0),
+        )
+    sizes = {name: tiny for name in ("diameter", "length", "width", "height") if getattr(item, name, None) is not None}
+    return item.changed(**sizes, mass=MASS.figure(0.01))
+
+
+def geared(case: Case, part: Mapping[str, str]) -> dict[str, LightPlace]:
+    """What each light is made of, by name, for the lights that are in."""
+    found = {}
+    for name in case.lights():
+        if part.get(f"{name}.head", NOTHING) == NOTHING:
+            continue
+        fields = {
+            slot.rpartition(".")[2]: key for slot, key in part.items() if slot.startswith(f"{name}.") and key != NOTHING
+        }
+        found[name] = LightPlace(id=name).changed(**fields)
+    return found
+
+
+def renamed(plan: SetPlan, recipe: Recipe) -> SetPlan:
+    """A kept set with this recipe's keys in place of those it was found with."""
+
+    def key(slot: str) -> str | None:
+        return recipe.get(slot) or None
+
+    lights = []
+    for light in plan.lights:
+        fields = {part: key(f"{light.id}.{part}") for part in ("head", "modifier", "support", "joint", "ring")}
+        lights.append(light.changed(**fields))
+    props = [prop.changed(item=key(prop.id)) if prop.id in recipe else prop for prop in plan.props]
+    return plan.changed(
+        camera=plan.camera.changed(body=key("body"), lens=key("lens"), support=key("tripod")),
+        background=plan.background.changed(backdrop=key("backdrop"), holder=key("holder")),
+        lights=tuple(lights),
+        props=tuple(props),
+    )

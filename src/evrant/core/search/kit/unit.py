@@ -1,0 +1,213 @@
+"""One light by itself: does it serve a shot at any distance the search tries, before any wall is near?
+
+What stays the same wherever a set is put is judged here, in the open room: pattern, height, what sticks into the
+picture, how even and how bright it is. A light that fails at every distance fails in every set. Which of its parts
+is at fault is found by putting ideal ones in their place: a stand of any height that takes no room, a head the size
+of a nut, no modifier, a picture nothing can stick into.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import partial
+from itertools import product
+from typing import Literal
+
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.base.memo import plain
+from evrant.core.judge.rules import aim, intrusion, overlap, support
+from evrant.core.place.rigging import weighted
+from evrant.core.search.arrange.judge import Rule, counts, hangs_on_place
+from evrant.core.search.kit.brightness import NEAR, Brightness, Pair, Spot, literals, together, with_light
+from evrant.core.search.kit.case import NOTHING, Case, Clause, Literal_, Recipe
+from evrant.core.search.kit.stage import STILL, Stage
+from evrant.core.space.scene import Scene
+
+FARTHEST_FIRST = tuple(sorted(NEAR, reverse=True))
+Ideal = Literal["support", "modifier", "head", "lens"]
+OF_LIGHTS: tuple[Rule, ...] = (
+    support.margins,
+    aim.margins,
+    intrusion.margins,
+    partial(overlap.margins, firsts=frozenset({"light"})),
+)
+"""What a light adds to the lines of a shot that fits without it."""
+
+
+@dataclass(frozen=True)
+class Bench:
+    """Where a light is tried: the shot without lights in the open room as a recipe has it; as it usually is, in the
+    open and in its room; and the distances that are possible at all."""
+
+    scene: Scene
+    usual: tuple[Scene, Scene]
+    near: tuple[Spot, ...]
+
+
+@dataclass
+class Units:
+    """Verdicts on lights by themselves, kept by the look of their parts."""
+
+    stage: Stage
+    kept: dict[tuple[object, ...], tuple[frozenset[str], str] | None] = field(default_factory=dict)
+    near: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
+    good: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.brightness = Brightness(self.stage)
+
+    def possible(self, case: Case, recipe: Recipe, name: str, opened: Scene) -> tuple[Spot, ...]:
+        """Distances at which a light's bare stand is out of the way of camera, table and subject."""
+        key = (case.id, name, self._looks(recipe, name, ("support",)))
+        if key not in self.near:
+            bare: frozenset[Ideal] = frozenset({"head", "modifier"})
+            bench = Bench(opened, (opened, opened), NEAR)
+            self.near[key] = tuple(near for near in NEAR if self._short(case, recipe, name, bench, near, bare) is None)
+        return self.near[key]
+
+    def serves(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[Spot, ...]:
+        """The distances at which a light serves."""
+        key = (case.id, name, bench.near, self._looks(recipe, name))
+        if key not in self.good:
+            pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
+            bright = [near for near in self.bright(case, name, [pair], bench.usual)[pair] if near in bench.near]
+            self.good[key] = tuple(near for near in bright if self._short(case, recipe, name, bench, near) is None)
+        return self.good[key]
+
+    def bright(
+        self, case: Case, name: str, pairs: Sequence[Pair], usual: tuple[Scene, Scene]
+    ) -> dict[Pair, tuple[Spot, ...]]:
+        """The distances at which the light of each head and modifier is right, on a stand of any height."""
+        found = {near: self.brightness.faults(case, name, pairs, usual, near) for near in NEAR}
+        return {pair: tuple(near for near in NEAR if found[near][pair] is None) for pair in pairs}
+
+    def fault(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Clause | None:
+        """The smallest failing part of a light, or None when it serves at some distance."""
+        key = (case.id, name, bench.near, self._looks(recipe, name))
+        if key not in self.kept:
+            self.kept[key] = self._judge(case, recipe, name, bench)
+        found = self.kept[key]
+        if found is None:
+            return None
+        guilty, why = found
+        return Clause(frozenset((slot, recipe[slot]) for slot in guilty if slot in recipe), why)
+
+    def wrong(self, case: Case, name: str, bench: Bench, rest: Mapping[str, str]) -> Iterable[Clause]:
+        """Every head with every modifier of a light that is too weak, too strong or too uneven at each of the
+        bench's distances; `rest` are the slots those distances hang on."""
+        left = dict.fromkeys(pairs_of(case, name), "")
+        for near in bench.near:
+            faults = self.brightness.faults(case, name, [*left], bench.usual, near)
+            left = {pair: why for pair, why in faults.items() if why}
+        return (Clause(literals(name, pair) | frozenset(rest.items()), why) for pair, why in left.items())
+
+    def weights(
+        self, case: Case, name: str, support: str, usual: tuple[Scene, Scene]
+    ) -> Iterable[tuple[frozenset[Literal_], float]]:
+        """What each head with each modifier on a stand needs hung low to stand safely [kg], at the farthest distance
+        at which its light serves: the same whatever else the set is made of."""
+        never = {clause.never for clause in case.clauses}
+        left = pairs_of(case, name)
+        for near in FARTHEST_FIRST:
+            faults = self.brightness.faults(case, name, left, usual, near)
+            here, left = [p for p in left if faults[p] is None], [p for p in left if faults[p] is not None]
+            wholes = [literals(name, pair) | {(f"{name}.support", support)} for pair in here]
+            wholes = [whole for whole in wholes if whole not in never]
+            scene = together(usual[0], case, name, [self.stage.made(dict(whole), name) for whole in wholes], near)
+            for light in scene.lights:
+                mass = weighted(scene, light).bag
+                if mass:
+                    yield wholes[int(light.place.id)], mass
+
+    def hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
+        """Every head with every modifier that serves at no distance on a recipe's stand: where the modifier fits by
+        its size, the light is wrong. Looked for once one of them has failed."""
+        still = {slot: recipe[slot] for slot in (*STILL, f"{name}.support") if slot in recipe}
+        nut: frozenset[Ideal] = frozenset({"head"})
+        for modifier in case.slots[f"{name}.modifier"].keys:
+            left = [pair for pair in pairs_of(case, name) if pair[1] == modifier]
+            why_not: dict[Pair, str] = {}
+            made = still | {f"{name}.head": recipe[f"{name}.head"], f"{name}.modifier": modifier}
+            for near in bench.near if left else ():
+                faults = self.brightness.faults(case, name, left, bench.usual, near)
+                by_size = "" if all(faults.values()) else self._short(case, made, name, bench, near, nut) or ""
+                why_not = {pair: why for pair, fault in faults.items() if (why := fault or by_size)}
+                left = [*why_not]
+            for pair in left:
+                yield Clause(literals(name, pair) | frozenset(still.items()), why_not[pair])
+
+    def stuck(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
+        """Every head with every modifier that serves at no distance on a recipe's stand, each at its own size."""
+        still = {slot: recipe[slot] for slot in (*STILL, f"{name}.support") if slot in recipe}
+        pairs = pairs_of(case, name)
+        self.bright(case, name, pairs, bench.usual)
+        for pair in pairs:
+            made = still | {f"{name}.head": pair[0], f"{name}.modifier": pair[1]}
+            if not self.serves(case, made, name, bench):
+                yield Clause(frozenset(made.items()), self._fails(case, made, name, bench, frozenset()) or "")
+
+    def _looks(
+        self, recipe: Recipe, name: str, parts: Iterable[str] = ("head", "modifier", "support", "joint", "ring")
+    ) -> tuple[tuple[str, str], ...]:
+        slots = (*STILL, *(f"{name}.{part}" for part in parts))
+        return self.stage.looks({slot: recipe[slot] for slot in slots if slot in recipe})
+
+    def _judge(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[frozenset[str], str] | None:
+        why = self._fails(case, recipe, name, bench, frozenset())
+        if why is None:
+            return None
+        spared: frozenset[Ideal] = frozenset()
+        options: tuple[Ideal, ...] = ("lens", "support", "modifier", "head")
+        for part in options:
+            still = self._fails(case, recipe, name, bench, spared | {part})
+            if still is not None:
+                spared, why = spared | {part}, still
+        guilty = {f"{name}.{part}" for part in ("support", "modifier", "head") if part not in spared}
+        if "lens" not in spared or len(bench.near) < len(NEAR):
+            guilty |= {"body", "lens"}
+        if len(bench.near) < len(NEAR):
+            guilty |= {"tripod", "table", f"{name}.support"}
+        return frozenset(guilty), why
+
+    def _fails(self, case: Case, recipe: Recipe, name: str, bench: Bench, spared: frozenset[Ideal]) -> str | None:
+        """Why a light fails at every distance, in the words of its last failing line; None when one serves."""
+        why = None
+        for near in bench.near:
+            why = self._short(case, recipe, name, bench, near, spared)
+            if why is None:
+                return None
+        return why
+
+    def _short(
+        self,
+        case: Case,
+        recipe: Recipe,
+        name: str,
+        bench: Bench,
+        near: Spot,
+        spared: frozenset[Ideal] = frozenset(),
+    ) -> str | None:
+        """What is wrong with a light at a distance, in the words of the first Short line."""
+        scene = with_light(bench.scene, case, name, self.stage.made(recipe, name, spared), near)
+        with plain():
+            for line in _lines(scene):
+                blames_lens = line.code.startswith("frame.")
+                if line.verdict is Verdict.SHORT and not (blames_lens and "lens" in spared):
+                    return line.sentence
+        if "head" in spared or "modifier" in spared:
+            return None
+        pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
+        return self.brightness.faults(case, name, [pair], bench.usual, near)[pair]
+
+
+def pairs_of(case: Case, name: str) -> list[Pair]:
+    """Heads and modifiers of a light that go together."""
+    never = {clause.never for clause in case.clauses}
+    pairs = product(case.slots[f"{name}.head"].keys, case.slots[f"{name}.modifier"].keys)
+    return [pair for pair in pairs if literals(name, pair) not in never]
+
+
+def _lines(scene: Scene) -> Iterable[Margin]:
+    for rule in OF_LIGHTS:
+        for line in rule(scene):
+            if counts(line) and line.code not in hangs_on_place():
+                yield line

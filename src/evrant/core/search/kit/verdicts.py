@@ -1,0 +1,89 @@
+"""What a look at a recipe says, and what is learnt on the way."""
+
+from dataclasses import dataclass, field
+
+from evrant.core.base.margins import Margin
+from evrant.core.search.kit.case import Clause, Literal_
+from evrant.core.studio.sets import SetPlan
+
+
+@dataclass(frozen=True)
+class Besides:
+    """Weights or leads one unit of a set needs: how many of what, and the slots that settle it."""
+
+    unit: str
+    key: str
+    count: int
+    slots: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Weight:
+    """What a light filled like this needs hung low to stand: so many of a weight."""
+
+    light: str
+    when: frozenset[Literal_]
+    key: str
+    count: int
+
+
+@dataclass(frozen=True)
+class Pass:
+    """A recipe that works: its set, what its units need besides, and the worst line it has."""
+
+    plan: SetPlan
+    besides: tuple[Besides, ...]
+    worst: Margin | None
+    unknown: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Fail:
+    """A recipe that does not: the smallest failing combination found, and why."""
+
+    clause: Clause
+
+
+@dataclass(frozen=True)
+class Counts:
+    """Recipes judged, searches of the room, runs of the ledger."""
+
+    recipes: int = 0
+    searches: int = 0
+    ledger_runs: int = 0
+
+    def __add__(self, other: "Counts") -> "Counts":
+        return Counts(
+            self.recipes + other.recipes, self.searches + other.searches, self.ledger_runs + other.ledger_runs
+        )
+
+
+@dataclass(frozen=True)
+class Report:
+    """What a look at a recipe found: its verdict, where it was looked into to the end or failed; combinations that
+    fail and weights that are needed, found on the way."""
+
+    found: Pass | Fail | None
+    clauses: tuple[Clause, ...] = ()
+    weights: tuple[Weight, ...] = ()
+
+
+@dataclass
+class Lessons:
+    """Combinations that fail and weights that are needed, found besides what was asked, to be taken over once."""
+
+    clauses: list[Clause] = field(default_factory=list)
+    weights: list[Weight] = field(default_factory=list)
+    tried: set[tuple[object, ...]] = field(default_factory=set)
+
+    def first(self, *key: object) -> bool:
+        """Whether this is looked for for the first time."""
+        new = key not in self.tried
+        self.tried.add(key)
+        return new
+
+    def take(self) -> tuple[tuple[Clause, ...], tuple[Weight, ...]]:
+        """All that was found since they were taken last."""
+        found = tuple(self.clauses), tuple(self.weights)
+        self.clauses, self.weights = [], []
+        return found

@@ -1,0 +1,1 @@
+"""A set as things in space: footprint, ceiling, bodies, frame, ways."""

@@ -1,0 +1,220 @@
+"""The way out of a room: the widest path from a place on the floor to a door.
+
+A disc of width w passes between two convex outlines when their gap is at least w. So all gaps between
+neighbours are found exactly; those below a width are closed by a bar between their nearest points, and a
+grid only tells whether start and door are still joined (4-connected floor against 8-connected bars). The
+gap whose closing parts them is the narrowest place of the widest way.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from evrant.core.base.memo import Memo
+from evrant.core.space.footprint import Plan
+from evrant.core.space.solids import Points, Vector
+from evrant.core.space.things import Thing
+
+CELL = 0.04
+CORNERS = 16
+"""Corners an outline is taken with; a leg circle of 0.5 m loses under 1 cm of radius by it, so its own are kept."""
+SHOULDERS = (0.05, 1.85)
+"""Heights between which a body is in a walking person's way [m]."""
+_FLOORS: Memo[NDArray[np.bool_]] = Memo(2_000_000, lambda floor: 200 + floor.nbytes)
+_OUTLINES: Memo[Points] = Memo(2_000_000, lambda outline: 200 + outline.nbytes)
+
+
+@dataclass(frozen=True, eq=False)
+class Obstacle:
+    """What bounds a way on the plan: a part of a thing, or a piece of wall (its ends; `part` is its number)."""
+
+    name: str
+    points: Points
+    thing: Thing | None
+    part: int
+
+    @cached_property
+    def outline(self) -> Points:
+        """(CORNERS, 2) corners of the convex outline, some of them repeated."""
+        if self.thing is None:
+            return np.asarray(np.repeat(self.points[:, :2], CORNERS // 2, axis=0))
+        return _OUTLINES.get("", (self.points,), lambda: _corners(self.points))
+
+
+def _corners(points: Points) -> Points:
+    """The points that reach farthest in each of 16 directions, in order."""
+    angles = np.arange(CORNERS) * (2 * np.pi / CORNERS) + 1e-3
+    ways = np.vstack([np.cos(angles), np.sin(angles)])
+    return np.asarray(points[(points[:, :2] @ ways).argmax(axis=0), :2])
+
+
+@dataclass(frozen=True)
+class Narrow:
+    """The narrowest place of the widest way [m]: where, between which two, and the direction across it."""
+
+    width: float
+    at: tuple[float, float]
+    first: Obstacle
+    second: Obstacle
+    way: Vector
+
+
+def obstacles(things: Iterable[Thing]) -> list[Obstacle]:
+    """Parts of things that stand in a walking person's way; a column inside its own legs is left out."""
+    found = []
+    for thing in things:
+        legged = any(part.kind == "legs" for part in thing.parts)
+        for number, part in enumerate(thing.parts):
+            low, high = float(part.solid[:, 2].min()), float(part.solid[:, 2].max())
+            if high > SHOULDERS[0] and low < SHOULDERS[1] and not (legged and part.kind == "column"):
+                found.append(Obstacle(thing.name, part.solid, thing, number))
+    return found
+
+
+def wall_pieces(walls: Plan, names: Sequence[str], gaps: Sequence[tuple[int, Vector, Vector]]) -> list[Obstacle]:
+    """The walls as pieces, with the openings (wall number, from, to) left out."""
+    found = []
+    for index in range(walls.count):
+        start, end = walls.wall(index)
+        along = (end - start) / np.linalg.norm(end - start)
+        cuts = sorted(
+            (float(min((a - start) @ along, (b - start) @ along)), float(max((a - start) @ along, (b - start) @ along)))
+            for wall, a, b in gaps
+            if wall == index
+        )
+        here = 0.0
+        for low, high in [*cuts, (float(np.linalg.norm(end - start)), np.inf)]:
+            if low - here > 0.01:
+                ends = np.array([[*(start + along * here), 0.0], [*(start + along * low), 0.0]])
+                found.append(Obstacle(names[index], ends, None, index))
+            here = high
+    return found
+
+
+def gaps(blocks: Sequence[Obstacle]) -> tuple[NDArray[np.float64], Points, Points]:
+    """Gaps between all outlines [m] (n, n) and the nearest points on the first and the second (n, n, 2).
+
+    Between convex outlines that do not overlap the nearest points are a corner of one and a place on an
+    edge of the other; overlapping ones get about 0.
+    """
+    outlines = np.stack([block.outline for block in blocks])
+    n = len(blocks)
+    a = outlines.reshape(-1, 2)
+    edge = np.roll(outlines, -1, axis=1).reshape(-1, 2) - a
+    long = np.maximum((edge**2).sum(axis=1), 1e-18)
+    offset = a[:, None, :] - a[None]
+    t = np.clip(np.einsum("pqk,qk->pq", offset, edge) / long, 0, 1)
+    away = offset - t[..., None] * edge[None]
+    squared = (away**2).sum(axis=2).reshape(n, CORNERS, n, CORNERS).transpose(0, 2, 1, 3).reshape(n, n, -1)
+    best = squared.argmin(axis=2)
+    corner, side = best // CORNERS, best % CORNERS
+    rows, columns = np.meshgrid(np.arange(n), np.arange(n), indexing="ij")
+    p, q = rows * CORNERS + corner, columns * CORNERS + side
+    from_, to = a[p], a[q] + t[p, q][..., None] * edge[q]
+    one = np.sqrt(np.take_along_axis(squared, best[..., None], axis=2)[..., 0])
+    swap = one > one.T
+    gap = np.where(swap, one.T, one)
+    first = np.where(swap[..., None], to.transpose(1, 0, 2), from_)
+    second = np.where(swap[..., None], from_.transpose(1, 0, 2), to)
+    return gap, first, second
+
+
+def narrowest(walls: Plan, blocks: Sequence[Obstacle], start: Vector, exits: Sequence[Vector]) -> Narrow | None:
+    """The narrowest place of the widest way from `start` to any exit; of width 0 when there is no way."""
+    if not exits or len(blocks) < 2:
+        return None
+    gap, first, second = gaps(blocks)
+    i, j = np.triu_indices(len(blocks), 1)
+    order = np.argsort(gap[i, j], kind="stable")
+    i, j = i[order], j[order]
+    grid = _Grid.of(walls)
+    bars = grid.bars(first[i, j], second[i, j])
+    floor = grid.floor(walls, blocks)
+    open_, _ = ndimage.label(floor)
+    ends = [cell for cell in (grid.near(floor, spot) for spot in exits) if cell is not None]
+    begin = grid.near(np.isin(open_, [open_[end] for end in ends]) & floor, start)
+    low, high = 0, len(i)
+    while low < high:
+        middle = (low + high) // 2
+        labels, _ = ndimage.label(floor & (bars > middle))
+        if begin is not None and any(labels[end] == labels[begin] != 0 for end in ends):
+            low = middle + 1
+        else:
+            high = middle
+    pick = min(low, len(i) - 1)
+    one, other = int(i[pick]), int(j[pick])
+    near, far = first[one, other], second[one, other]
+    width = float(gap[one, other])
+    way = (far - near) / width if width > 1e-6 else np.array([1.0, 0.0])
+    middle_ = (near + far) / 2
+    return Narrow(width, (float(middle_[0]), float(middle_[1])), blocks[one], blocks[other], way)
+
+
+@dataclass(frozen=True)
+class _Grid:
+    """Cells over a room: its low corner, the cells' size and their number along x and y."""
+
+    low: Vector
+    step: Vector
+    shape: tuple[int, int]
+
+    @classmethod
+    def of(cls, walls: Plan) -> "_Grid":
+        low, high = walls.corners.min(axis=0), walls.corners.max(axis=0)
+        count = np.maximum(np.ceil((high - low) / CELL).astype(int), 1)
+        return cls(low, (high - low) / count, (int(count[0]), int(count[1])))
+
+    def cells(self, spots: Points) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        at = np.floor((spots - self.low) / self.step).astype(np.intp)
+        return np.clip(at[..., 0], 0, self.shape[0] - 1), np.clip(at[..., 1], 0, self.shape[1] - 1)
+
+    def along(self, starts: Points, ends: Points) -> tuple[Points, NDArray[np.intp]]:
+        """Places on segments, close enough for a chain of cells, and which segment each is on."""
+        span = ends - starts
+        count = (np.abs(span).max(axis=1) / (0.5 * CELL)).astype(np.intp) + 2
+        which = np.repeat(np.arange(len(starts)), count)
+        part = (np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)) / (count[which] - 1)
+        return starts[which] + part[:, None] * span[which], which
+
+    def bars(self, starts: Points, ends: Points) -> NDArray[np.intp]:
+        """For every cell the rank of the first (shortest) bar over it; beyond all ranks where there is none."""
+        ranks = np.full(self.shape, len(starts) + 1, dtype=np.intp)
+        spots, which = self.along(starts, ends)
+        x, y = self.cells(spots[::-1])
+        ranks[x, y] = which[::-1]
+        return ranks
+
+    def floor(self, walls: Plan, blocks: Sequence[Obstacle]) -> NDArray[np.bool_]:
+        """Cells inside the walls that no outline runs through; what an outline encloses is cut off by it."""
+        floor = _inside(walls, self).copy()
+        starts = np.concatenate([block.outline for block in blocks])
+        ends = np.concatenate([np.roll(block.outline, -1, axis=0) for block in blocks])
+        moving = np.abs(ends - starts).sum(axis=1) > 1e-9
+        spots, _ = self.along(starts[moving], ends[moving])
+        floor[self.cells(spots)] = False
+        return floor
+
+    def near(self, floor: NDArray[np.bool_], spot: Vector) -> tuple[int, int] | None:
+        """The free cell nearest to a place."""
+        free = np.argwhere(floor)
+        if not len(free):
+            return None
+        middles = self.low + (free + 0.5) * self.step
+        x, y = free[int(((middles - spot) ** 2).sum(axis=1).argmin())]
+        return int(x), int(y)
+
+
+def _inside(walls: Plan, grid: _Grid) -> NDArray[np.bool_]:
+    """Cells whose middle lies inside the walls; kept by the corners, which alone decide it."""
+
+    def find() -> NDArray[np.bool_]:
+        xs = grid.low[0] + (np.arange(grid.shape[0]) + 0.5) * grid.step[0]
+        ys = grid.low[1] + (np.arange(grid.shape[1]) + 0.5) * grid.step[1]
+        spots = np.stack(np.meshgrid(xs, ys, indexing="ij"), axis=-1).reshape(-1, 2)
+        return np.asarray(walls.contains(spots).reshape(grid.shape))
+
+    return _FLOORS.get_by(str(walls.corners.tolist()), find)

@@ -1,1 +1,0 @@
-"""Stowing: what is struck, where it goes, whether it gets there."""

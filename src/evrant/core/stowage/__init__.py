@@ -1,0 +1,1 @@
+"""Where everything goes when the room is struck."""

@@ -1,0 +1,110 @@
+"""Figures in the words of the studio: its units and its currency."""
+
+import math
+from dataclasses import dataclass
+
+from evrant.core.base.units import Units, show_gap, show_length, show_number
+from evrant.core.studio.brief import Brief
+
+KG_PER_POUND = 0.45359237  # exact
+LITRES_PER_CUBIC_FOOT = 28.316846592  # exact
+
+
+@dataclass(frozen=True)
+class Say:
+    """Formats for sentences, chosen once for a studio."""
+
+    units: Units
+    currency: str
+
+    @classmethod
+    def of(cls, brief: Brief) -> "Say":
+        return cls(brief.units, brief.currency)
+
+    def length(self, metres: float) -> str:
+        return show_length(metres, self.units)
+
+    def gap(self, metres: float) -> str:
+        return show_gap(metres, self.units)
+
+    def short_by(self, metres: float) -> str:
+        """A missing length without a sign."""
+        return show_gap(abs(metres), self.units).lstrip("+−")
+
+    def mass(self, kilograms: float) -> str:
+        if self.units == "imperial":
+            return f"{show_number(kilograms / KG_PER_POUND, 1)} lb"
+        return f"{show_number(kilograms, 1 if abs(kilograms) >= 0.995 else 2)} kg"
+
+    def litres(self, litres: float) -> str:
+        if self.units == "imperial":
+            return f"{show_number(litres / LITRES_PER_CUBIC_FOOT, 1)} cu ft"
+        return f"{show_number(litres, 0)} l"
+
+    def money(self, amount: float) -> str:
+        return f"{amount:,.2f} {self.currency}".replace(",", " ")
+
+    def focal(self, metres: float) -> str:
+        return f"{show_number(metres * 1000, 0)} mm"
+
+    def margin(self, value: float | None, unit: str) -> str:
+        """A margin with its sign and unit."""
+        if value is None:
+            return "?"
+        sign = "−" if value < 0 else "+"
+        size = abs(value)
+        match unit:
+            case "m":
+                return self.gap(value)
+            case "stop":
+                shown = show_number(size, 1)
+                return f"{sign}{shown} stop" + ("" if size <= 1.05 else "s")
+            case "money":
+                return f"{sign}{self.money(size)}"
+            case "kg":
+                return f"{sign}{self.mass(size)}"
+            case "litre":
+                return f"{sign}{self.litres(size)}"
+            case "°":
+                return f"{sign}{show_number(size, 0)}°"
+            case "holes":
+                return f"{sign}{size:.0f} hole{'' if size == 1 else 's'}"
+            case "parts" | "leads":
+                return f"{sign}{size:.0f} {unit[:-1] if size == 1 else unit}"
+            case "N" | "flashes" | "ppm" | "min":
+                return f"{sign}{show_number(size, 0)} {unit}"
+        return f"{sign}{show_number(size, 1)} {unit}"
+
+
+def a(words: str) -> str:
+    """The words with their article: a spigot, an accessory shoe."""
+    return f"{'an' if words[:1].lower() in 'aeiou' else 'a'} {words}"
+
+
+def power_words(share: float) -> str:
+    """A power setting as people read it off the head: full, 1/2, 1/16, 1/23."""
+    if share >= 0.995:
+        return "full power"
+    if share > 0.85:
+        return "nearly full power"
+    return f"1/{show_number(1 / share, 0 if share < 0.25 else 1)}"
+
+
+def setting_words(share: float, steps: str | None) -> str:
+    """A power as the head's own steps have it: 1/4 + 1/3, 1/8 + 0.4, 1/2."""
+    if share >= 0.995:
+        return "full power"
+    per_stop = {"whole stops": 1, "halves": 2, "thirds": 3, "tenths": 10}.get(steps or "", 0)
+    if not per_stop:
+        return power_words(share)
+    stops = math.ceil(-math.log2(share) - 1e-9)
+    extra = round((stops + math.log2(share)) * per_stop)
+    if extra == per_stop:
+        stops, extra = stops - 1, 0
+    base = f"1/{2**stops}" if stops else "full power"
+    return base if not extra else f"{base} + " + (f"0.{extra}" if per_stop == 10 else f"{extra}/{per_stop}")
+
+
+def f_words(f_number: float) -> str:
+    """An f-number as engraved: f/5.6, f/11."""
+    return f"f/{show_number(f_number, 1 if f_number < 9.95 else 0)}"
