@@ -16,13 +16,14 @@ from evrant.core.base.margins import Verdict
 from evrant.core.base.quantity import GEAR_LENGTH
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.place.moves import change as apply
+from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.case import NOTHING, Case, Clause, Slot, case_of
 from evrant.core.search.kit.check import Checker
 from evrant.core.search.kit.market import Good, Market, market
 from evrant.core.search.kit.master import Bound, Choice, Master, Need, value_of
 from evrant.core.search.kit.optimum import Search, Stopped, frontier, needed
 from evrant.core.search.kit.phases import months, phases
-from evrant.core.search.kit.result import accept, best_kit, finished_studio
+from evrant.core.search.kit.result import best_kit, finished_studio
 from evrant.core.search.kit.verdicts import Fail, Pass
 from evrant.core.search.kit.weights import cheapest
 from evrant.core.search.kit.whynot import others, why_not

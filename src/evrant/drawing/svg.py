@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from functools import cache
 from html import escape
 
+import numpy as np
 import shapely
 
 from evrant.core.space.solids import Points
@@ -62,9 +63,24 @@ def shape(points: Iterable[Sequence[float]], class_: str, *, closed: bool = True
     return element("path", d=path_of(points, closed=closed), class_=class_)
 
 
+GRID = 1e-3
+"""Of a point of the drawing: what outlines are rounded to where their exact union fails."""
+
+
+def _united(polygons: Sequence[shapely.Polygon]) -> shapely.Geometry:
+    try:
+        return shapely.union_all(polygons)
+    except shapely.GEOSException:
+        sound = shapely.make_valid(shapely.set_precision(shapely.make_valid(np.array(polygons, dtype=object)), GRID))
+        try:
+            return shapely.union_all(sound, grid_size=GRID)
+        except shapely.GEOSException:
+            return shapely.GeometryCollection(polygons)
+
+
 def union_path(outlines: Sequence[Points]) -> str:
     """Path data of the union of convex outlines: a true silhouette."""
     polygons = [shapely.Polygon(outline) for outline in outlines if len(outline) >= 4]
-    whole = shapely.get_parts(shapely.union_all(polygons))
+    whole = shapely.get_parts(_united(polygons))
     rings = shapely.get_rings(whole[shapely.get_type_id(whole) == POLYGON])
     return "".join(path_of(shapely.get_coordinates(ring)[:-1].tolist()) for ring in rings)

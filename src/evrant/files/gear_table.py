@@ -6,6 +6,7 @@ The columns of each kind are written to docs/format/gear-csv.md from the models.
 
 import csv
 import io
+import math
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -24,7 +25,8 @@ ITEM: TypeAdapter[Item] = TypeAdapter(Item)
 LENGTHS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
 MASSES = {"kg": 1.0, "g": 0.001, "lb": 0.45359237}
 MOST_ROWS, MOST_BYTES = 500, 1_000_000
-HEADER = re.compile(r"^\s*([a-z_]+)\s*(?:\[([^\]]*)\])?\s*$")
+HEADER = re.compile(r"([a-z_]{1,40})\s{0,4}(?:\[([^\[\]]{0,20})\])?")
+MOST_HEAD, MOST_COLUMNS, MOST_CELL = 80, 200, 4000
 LEFT_OUT = frozenset({"distribution", "library", "kind"})
 SHOWN_AS = {"length": "cm", "mm": "mm", "kg": "kg", "N·m": "Nm", "lx·s": "lx s"}
 DANGEROUS = ("=", "+", "-", "@", "\t")
@@ -169,6 +171,8 @@ def _table(raw: bytes) -> list[list[str]]:
         raise Refused([Fault("", f"This is not CSV: {error}.")]) from error
     if not table:
         raise Refused([Fault("", "The file is empty.")])
+    if len(table[0]) > MOST_COLUMNS or any(len(cell) > MOST_CELL for row in table for cell in row):
+        raise Refused([Fault("", f"No more than {MOST_COLUMNS} columns, and {MOST_CELL} characters a cell.")])
     if len(table) > MOST_ROWS + 1:
         raise Refused([Fault("", f"No more than {MOST_ROWS} lines at once.")])
     return table
@@ -180,10 +184,11 @@ def _heads(cells: Sequence[str]) -> list[tuple[str, str]]:
     faults: list[Fault] = []
     found: list[tuple[str, str]] = []
     for number, cell in enumerate(cells, start=1):
-        match = HEADER.match(cell)
+        match = HEADER.fullmatch(cell.strip()) if len(cell) <= MOST_HEAD else None
         name = match[1] if match else ""
         if name not in known:
-            faults.append(Fault(f"line 1, column {number}", f"“{cell.strip()}” is no column; see the list of columns."))
+            words = f"“{cell.strip()[:40]}” is no column; see the list of columns."
+            faults.append(Fault(f"line 1, column {number}", words))
         elif match and (name, (match[2] or "").strip()) in found:
             faults.append(Fault(f"line 1, column {number}", f"The column “{name}” stands here twice."))
         found.append((name, (match[2] or "").strip() if match else ""))
@@ -234,9 +239,12 @@ def _read(text: str, column: Column, unit: str) -> Any:
             return text.lower() in ("yes", "true", "1")
         case "money":
             try:
-                return str(Decimal(text.replace(" ", "").replace(",", ".")))
+                amount = Decimal(text.replace(" ", "").replace(",", "."))
             except InvalidOperation:
-                raise ValueError(f"“{text}” is no amount such as 49 or 49.90.") from None
+                amount = Decimal("NaN")
+            if not amount.is_finite():
+                raise ValueError(f"“{text[:40]}” is no amount such as 49 or 49.90.")
+            return str(amount)
     number = _number(text)
     if column.kind == "whole":
         if number != int(number):
@@ -248,9 +256,12 @@ def _read(text: str, column: Column, unit: str) -> Any:
 def _number(text: str) -> float:
     top, stroke, bottom = text.replace(",", ".").partition("/")
     try:
-        return float(top) / float(bottom) if stroke else float(top)
-    except (ValueError, ZeroDivisionError):
-        raise ValueError(f"“{text}” is not a number.") from None
+        number = float(top) / float(bottom) if stroke else float(top)
+    except (ValueError, ZeroDivisionError, OverflowError):
+        number = math.nan
+    if not math.isfinite(number):
+        raise ValueError(f"“{text[:40]}” is not a number.")
+    return number
 
 
 def _factor(unit: str, column: Column) -> float:

@@ -17,6 +17,7 @@ from evrant.files.document import Fault, Refused
 LARGEST = 2_000_000
 MOST_ANGLES = 361
 FEET = 0.3048
+LEAST_LUMENS, MOST_LUMENS = 1e-3, 1e9
 
 
 def read_photometric(raw: bytes) -> Distribution:
@@ -60,8 +61,8 @@ def _body(numbers: "_Numbers", digest: str) -> Distribution:
     if not np.isfinite(candela).all() or (candela < 0).any():
         raise _refused("Some candela figures are negative or not numbers.")
     lumens = flux_of(np.array(vertical), np.array(horizontal), candela)
-    if lumens <= 0:
-        raise _refused("The table gives no light at all (zero lumens).")
+    if not LEAST_LUMENS <= lumens <= MOST_LUMENS:
+        raise _refused(f"The table gives {lumens:.3g} lumens; no lamp does.")
     scale = FEET if unit == 1 else 1.0
     return Distribution(
         sha256=digest,
@@ -126,9 +127,12 @@ class _Numbers:
         found = []
         for word in self._words[self._at : self._at + count]:
             try:
-                found.append(float(word.replace("D", "E").replace("d", "e")))
+                figure = float(word.replace("D", "E").replace("d", "e"))
             except ValueError:
-                raise _refused(f"“{word[:20]}” stands where {what} should be.") from None
+                figure = float("nan")
+            if not np.isfinite(figure):
+                raise _refused(f"“{word[:20]}” stands where {what} should be.")
+            found.append(figure)
         self._at += count
         return found
 

@@ -176,12 +176,12 @@ def read_footprint(raw: bytes) -> Outline:
 def _drawing(raw: bytes) -> Drawing:
     try:
         return filemanagement.read(io.StringIO(raw.decode("utf-8", errors="replace")))
-    except (DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError) as error:
+    except (DXFError, ValueError, KeyError, IndexError, TypeError, AttributeError, ArithmeticError) as error:
         raise Refused([Fault("file", "This is not a DXF drawing that can be read.")]) from error
 
 
 def _rings(document: Drawing) -> list[list[tuple[float, float]]]:
-    unit = UNITS.get(int(document.header.get("$INSUNITS", 0)))
+    unit = _unit(document.header.get("$INSUNITS", 0))
     found = []
     entities: list[Any] = list(document.modelspace().query("LWPOLYLINE POLYLINE"))
     for entity in entities:
@@ -199,6 +199,11 @@ def _rings(document: Drawing) -> list[list[tuple[float, float]]]:
         far = max((math.dist(a, b) for ring in found for a in ring for b in ring[:1]), default=0.0)
         unit = 0.001 if far > 60 else 1.0
     return [[(x * unit, y * unit) for x, y in ring] for ring in found]
+
+
+def _unit(said: object) -> float | None:
+    """Metres per drawing unit; None where the drawing does not say it in a number known here."""
+    return UNITS.get(int(said)) if isinstance(said, (int, float)) and math.isfinite(said) else None
 
 
 def _area(points: list[tuple[float, float]]) -> float:

@@ -33,7 +33,7 @@ SWEEP = "*/2 * * * * *"
 """How often jobs of dead workers are looked for: every other second."""
 TRIES = 5
 WITH_STARTER = "EVRANT_WORKER_WITH_STARTER"
-"""Set where a worker belongs to the process that starts it and must not outlive it."""
+"""The process a worker belongs to and must not outlive, by its number."""
 
 
 class _Telling:
@@ -119,7 +119,8 @@ def app_for(engine: Engine, stalled: float = 20.0) -> procrastinate.App:
 
 
 def _end_with(parent: int) -> None:
-    """End this process when the one that started it is gone; what it was doing is taken up again elsewhere."""
+    """End this process when the one that started it is gone (also before it could look); what it was doing is taken
+    up again elsewhere."""
     while os.getppid() == parent:
         time.sleep(0.5)
     os._exit(0)
@@ -136,7 +137,7 @@ def work(*, heartbeat: float = 5.0, stalled: float = 20.0, drain: bool = False, 
         return 2
     logging.basicConfig(level=logging.WARNING)
     if os.environ.get(WITH_STARTER):
-        threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
+        threading.Thread(target=_end_with, args=(int(os.environ[WITH_STARTER]),), daemon=True).start()
     engine = engine_for(address.replace("postgresql://", "postgresql+psycopg://", 1))
     while True:
         try:

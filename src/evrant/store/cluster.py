@@ -59,6 +59,22 @@ def start(checkout: Path, *, fresh: bool = False, name: str = "pg") -> Cluster:
     return cluster
 
 
+def keep_up(cluster: Cluster) -> None:
+    """Start the server again, on the port it had, when it is down."""
+    if not _runs(cluster.folder):
+        _start(cluster.folder, cluster.port, find_binaries(), _account())
+
+
+def _runs(folder: Path) -> bool:
+    """Whether the server's main process lives."""
+    try:
+        process = int((folder / "data" / "postmaster.pid").read_text().splitlines()[0])
+        state = Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0]
+    except (OSError, ValueError, IndexError):
+        return False
+    return state != "Z"
+
+
 def claim(folder: Path) -> bool:
     """Whether this process is the one that stops the server at its end: not while another that claimed
     it still lives."""

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any, Literal, cast
 
-from sqlalchemy import ColumnElement, Engine, Table, create_engine, func, insert, select, update
+from pydantic import ValidationError
+from sqlalchemy import ColumnElement, Engine, Table, create_engine, func, insert, select, text, update
+from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.engine import Connection
 
 from evrant.core.base.memo import Memo
@@ -17,14 +19,17 @@ from evrant.core.edits.language import EDIT, Edit, EditRefused
 from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place import moves
 from evrant.core.studio.studio import SCHEMA, Studio, dangling
-from evrant.store.tables import RevisionRow, StudioRow
+from evrant.store import limits
+from evrant.store.tables import RevisionRow, StandingRow, StudioRow
 
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
 MAIN_PLAN = "a"
 PLANS = "abcdefgh"
 MARK = "~"
 """Between a studio's id and the letter of a plan other than the first: `3f2a~b`."""
+ONE_AT_A_TIME = text("SELECT pg_advisory_xact_lock(hashtextextended(:key, 0))")
 _R, _S = cast(Table, RevisionRow.__table__), cast(Table, StudioRow.__table__)
+_T = cast(Table, StandingRow.__table__)
 
 
 def split(key: str) -> tuple[str, str]:
@@ -40,6 +45,14 @@ def key_of(studio: str, plan: str) -> str:
 
 class NotFound(LookupError):
     """No such studio for this owner."""
+
+
+@dataclass
+class Unreadable(Exception):
+    """A studio's document does not follow the schema this version reads; its file can still be taken away."""
+
+    message: str
+    studio_id: str
 
 
 @dataclass
@@ -91,6 +104,9 @@ class Listed:
     name: str
     archived: bool
     touched: datetime
+    number: int = 0
+    standing: tuple[str, dict[str, Any]] | None = None
+    """By which rules its newest revision was judged, and what they said."""
 
 
 class _Written(str):
@@ -101,13 +117,17 @@ class _Written(str):
 
 def engine_for(url: str) -> Engine:
     """An engine with a small pool; connections are checked before use, so a restart heals."""
-    return create_engine(
+    engine = create_engine(
         url,
         pool_size=8,
         max_overflow=8,
         pool_pre_ping=True,
+        pool_timeout=limits.POOL,
+        connect_args=limits.CONNECTING,
         json_serializer=lambda value: value if isinstance(value, _Written) else json.dumps(value, ensure_ascii=False),
     )
+    limits.Watch().over(engine)
+    return engine
 
 
 class Repository:
@@ -122,19 +142,49 @@ class Repository:
 
     # --- studios -----------------------------------------------------------------------------
 
-    def studios(self, *, archived: bool = False) -> list[Listed]:
+    def studios(self, *, archived: bool = False, start: int = 0, count: int = 100_000) -> list[Listed]:
+        """Studios, touched last first, each with how it stood when it was judged last, if its newest revision was."""
+        newest = select(func.max(_R.c.number)).where(_R.c.studio == _S.c.id, _R.c.plan == MAIN_PLAN).scalar_subquery()
         query = (
-            select(_S.c.id, _S.c.name, _S.c.archived, _S.c.touched)
+            select(_S.c.id, _S.c.name, _S.c.archived, _S.c.touched, newest.label("number"))
             .where(_S.c.owner == self._owner, _S.c.archived == archived)
-            .order_by(_S.c.touched.desc())
+            .order_by(_S.c.touched.desc(), _S.c.id)
+            .offset(start)
+            .limit(count)
         )
         with self._engine.connect() as connection:
-            return [Listed(*row) for row in connection.execute(query)]
+            rows = connection.execute(query).all()
+            held = select(_T).where(_T.c.studio.in_([row.id for row in rows]), _T.c.plan == MAIN_PLAN)
+            known = {(row.studio, row.number): row for row in connection.execute(held)}
+        found = []
+        for row in rows:
+            standing = known.get((row.id, row.number))
+            judged = (standing.judged_by, standing.told) if standing else None
+            found.append(Listed(row.id, row.name, row.archived, row.touched, row.number or 0, judged))
+        return found
+
+    def count(self, *, archived: bool = False) -> int:
+        query = select(func.count()).where(_S.c.owner == self._owner, _S.c.archived == archived)
+        with self._engine.connect() as connection:
+            return int(connection.execute(query).scalar_one())
+
+    def keep_standing(self, studio_id: str, number: int, judged_by: str, told: dict[str, Any]) -> None:
+        """Keep how a revision stands; an older revision's standing never replaces a newer one's."""
+        bare, plan = split(studio_id)
+        values = {"studio": bare, "plan": plan, "number": number, "judged_by": judged_by, "told": told}
+        query = upsert(_T).values(**values)
+        query = query.on_conflict_do_update(
+            index_elements=[_T.c.studio, _T.c.plan], set_=values, where=_T.c.number <= number
+        )
+        with self._engine.begin() as connection:
+            self._check_owner(connection, studio_id)
+            connection.execute(query)
 
     def create(self, studio: Studio, *, label: str, cause: Cause = "edit", edit_id: str | None = None) -> Revision:
         """A new studio with its first revision. A repeated edit_id gives the first answer."""
         key = f"{edit_id}" if edit_id else secrets.token_hex(8)
         with self._engine.begin() as connection:
+            connection.execute(ONE_AT_A_TIME, {"key": f"create {self._owner} {key}"})
             known = self._created_before(connection, key)
             if known:
                 return known
@@ -171,7 +221,7 @@ class Repository:
         bare, _ = split(studio_id)
         with self._engine.begin() as connection:
             self._lock(connection, studio_id)
-            query = select(_R.c.plan).where(_R.c.studio == bare, _R.c.edit_id == edit_id)
+            query = select(_R.c.plan).where(_R.c.studio == bare, _R.c.edit_id == edit_id, _R.c.number == 1)
             known = connection.execute(query).scalar()
             if known is not None:
                 return self._load(connection, key_of(bare, known), 1, repeated=True)
@@ -200,6 +250,16 @@ class Repository:
         """The newest revision; its document is parsed at most once in this process."""
         with self._engine.connect() as connection:
             return self._newest(connection, studio_id)
+
+    def raw(self, studio_id: str) -> str:
+        """The newest document as it is stored, readable or not, as JSON text."""
+        query = select(_R.c.document).where(*_of(studio_id)).order_by(_R.c.number.desc()).limit(1)
+        with self._engine.connect() as connection:
+            self._check_owner(connection, studio_id)
+            held = connection.execute(query).scalar()
+        if held is None:
+            raise NotFound("There is no such studio.")
+        return json.dumps(held, indent=1, ensure_ascii=False) + "\n"
 
     def at(self, studio_id: str, number: int) -> Revision:
         with self._engine.connect() as connection:
@@ -310,9 +370,12 @@ class Repository:
         """A transaction under the studio's lock, with the first answer if this edit was seen before."""
         with self._engine.begin() as connection:
             self._lock(connection, studio_id)
-            query = select(_R.c.number).where(*_of(studio_id), _R.c.edit_id == edit_id)
-            number = connection.execute(query).scalar()
-            yield connection, self._load(connection, studio_id, number, repeated=True) if number else None
+            bare, plan = split(studio_id)
+            query = select(_R.c.plan, _R.c.number).where(_R.c.studio == bare, _R.c.edit_id == edit_id)
+            row = connection.execute(query).first()
+            if row is not None and row.plan != plan:
+                raise EditRefused("This edit_id was used in another plan of this studio.", "edit_id")
+            yield connection, self._load(connection, studio_id, row.number, repeated=True) if row else None
 
     def _append(
         self,
@@ -423,8 +486,17 @@ class Repository:
 
     def _documents(self, connection: Connection, studio_id: str, number: int) -> Studio:
         def parse() -> Studio:
-            query = select(_R.c.document).where(*_of(studio_id), _R.c.number == number)
-            return Studio.model_validate(connection.execute(query).scalar_one())
+            query = select(_R.c.document, _R.c.schema).where(*_of(studio_id), _R.c.number == number)
+            held = connection.execute(query).first()
+            assert held is not None
+            if held.schema != SCHEMA:
+                raise Unreadable(f"This studio has schema {held.schema}; this version reads {SCHEMA}.", studio_id)
+            try:
+                return Studio.model_validate(held.document)
+            except ValidationError as error:
+                first = error.errors(include_url=False, include_input=False)[0]
+                where = ".".join(map(str, first["loc"]))
+                raise Unreadable(f"This studio cannot be read: {where}: {first['msg']}", studio_id) from error
 
         return self._parsed.get_by(f"{studio_id}/{number}", parse)
 

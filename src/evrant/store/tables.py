@@ -90,6 +90,20 @@ class LongJobRow(Base):
     )
 
 
+class StandingRow(Base):
+    """How the newest revision of a studio's plan stands, for the list: the ledger's worst line in words.
+
+    `judged_by` names the rules that judged it, so that newer rules judge it anew.
+    """
+
+    __tablename__ = "standing"
+    studio: Mapped[str] = mapped_column(ForeignKey("studio.id"), primary_key=True)
+    plan: Mapped[str] = mapped_column(String(48), primary_key=True)
+    number: Mapped[int] = mapped_column(BigInteger)
+    judged_by: Mapped[str] = mapped_column(String(64))
+    told: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
 def ours(name: str | None, kind: str, parents: object) -> bool:
     """Whether a thing found in the database is the app's own: tables of the task queue belong to its package."""
     return not (kind == "table" and (name or "").startswith("procrastinate_"))

@@ -6,16 +6,14 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 import anyio.to_thread
-from fastapi import FastAPI, Request, Response
-from fastapi.responses import PlainTextResponse
-from fastapi.staticfiles import StaticFiles
+from fastapi import FastAPI
 from sqlalchemy import Engine
-from sqlalchemy.exc import OperationalError
 
 from evrant.store.jobs import Jobs
-from evrant.store.repository import NotFound, Repository
+from evrant.store.repository import Repository
 from evrant.web import changes, downloads, kitpages, studios, views
-from evrant.web.context import render
+from evrant.web.assets import Assets
+from evrant.web.edge import answer_faults
 from evrant.web.guard import Guard
 
 STATIC = Path(__file__).parent / "static"
@@ -33,20 +31,9 @@ def create_app(engine: Engine, hosts: list[str]) -> FastAPI:
     app.state.repository = Repository(engine)
     app.state.engine = engine
     app.state.jobs = Jobs(engine)
-    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    app.mount("/static", Assets(STATIC), name="static")
     app.add_middleware(Guard, hosts=hosts)
     for router in (studios.router, kitpages.router, views.router, changes.router, downloads.router):
         app.include_router(router)
-    app.add_exception_handler(NotFound, _not_found)
-    app.add_exception_handler(OperationalError, _database_away)
+    answer_faults(app)
     return app
-
-
-def _not_found(request: Request, error: Exception) -> Response:
-    if "text/html" in request.headers.get("accept", ""):
-        return render("templates/lost.html", status=404, message=str(error), token=request.state.token)
-    return PlainTextResponse(str(error), 404)
-
-
-def _database_away(request: Request, error: Exception) -> Response:
-    return PlainTextResponse("The database does not answer just now. Nothing was lost that was saved; try again.", 503)

@@ -1,8 +1,5 @@
 """The one write path: edits, previews, undo, redo, restore."""
 
-import json
-import re
-import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
@@ -26,15 +23,16 @@ from evrant.files.report import ledger_data
 from evrant.files.scaled import read_footprint
 from evrant.store.repository import Conflict, Revision
 from evrant.web.actions import action_edit
-from evrant.web.answers import refusal, wants_page
+from evrant.web.answers import conflict_answer, refusal, wants_page
 from evrant.web.context import render, repository
+from evrant.web.edge import EditId, checked_edit_id, whole_number
 from evrant.web.forms import read_form, shown, specs, with_typed
 from evrant.web.pages import drawing_of
 from evrant.web.timing import span
+from evrant.web.uploads import take_file
 from evrant.web.views import page_of, show
 
 router = APIRouter()
-EDIT_ID = re.compile(r"^[A-Za-z0-9_-]{6,64}$")
 
 
 @dataclass
@@ -62,23 +60,16 @@ class Asked:
             data = dict(form)
             if "edit" in form:
                 data["edit"], form = read_json(form["edit"]), None
-        edit_id = str(data.get("edit_id") or secrets.token_hex(8))
-        base = data.get("revision", page_base)
-        if not EDIT_ID.match(edit_id):
-            raise Refused([Fault("edit_id", "An edit_id has 6 to 64 letters, digits, _ or -.")])
-        if isinstance(base, bool) or not re.fullmatch(r"[0-9]{1,15}", str(base)):
+        edit_id = checked_edit_id(str(data.get("edit_id") or ""))
+        base = whole_number(str(data.get("revision", page_base)))
+        if base is None:
             raise Refused([Fault("revision", "Give the number of the revision the edit was made on.")])
-        return cls(
-            edit_id, int(base), str(data.get("exact", "")).lower() in ("true", "1", "yes"), data.get("edit"), form
-        )
+        return cls(edit_id, base, str(data.get("exact", "")).lower() in ("true", "1", "yes"), data.get("edit"), form)
 
 
 async def _asked(request: Request, studio_id: str, answer: Callable[[Request, str, Asked], Response]) -> Response:
     """Read a change and answer it off the event loop; what cannot be read is refused with words."""
-    try:
-        asked = await Asked.read(request)
-    except Refused as refused:
-        return refusal(request, refused.faults)
+    asked = await Asked.read(request)
     return await run_in_threadpool(answer, request, studio_id, asked)
 
 
@@ -102,10 +93,8 @@ def _edit(request: Request, studio_id: str, asked: Asked) -> Response:
             done = store.change(studio_id, asked.base, asked.edit_id, edit, rebase=not asked.exact)
     except ValidationError as error:
         return _invalid(request, studio_id, asked, error)
-    except EditRefused as refused:
-        return refusal(request, [Fault(refused.field, refused.message)])
     except Conflict as conflict:
-        return _conflict(request, studio_id, conflict, edit)
+        return conflict_answer(request, conflict, edit)
     return _answer(request, done)
 
 
@@ -173,32 +162,6 @@ def _invalid(request: Request, studio_id: str, asked: Asked, error: ValidationEr
     return refusal(request, faults)
 
 
-def _conflict(request: Request, studio_id: str, conflict: Conflict, edit: Edit | None) -> Response:
-    both = {
-        "message": conflict.message,
-        "newest": conflict.newest,
-        "path": conflict.path,
-        "theirs": conflict.theirs,
-        "mine": conflict.mine,
-    }
-    if not wants_page(request):
-        return JSONResponse(both, 409)
-    mine = None
-    if isinstance(edit, SetFields) and conflict.path:
-        mine = {"edit": json.dumps(EDIT.dump_python(edit, mode="json")), "revision": conflict.newest}
-    headers = {"HX-Retarget": "#notice", "HX-Reswap": "innerHTML"}
-    return render(
-        "templates/notice.html",
-        status=409,
-        headers=headers,
-        faults=[],
-        conflict=both,
-        mine=mine,
-        base=f"/studios/{studio_id}",
-        here=request.headers.get("x-evrant-page", "brief"),
-    )
-
-
 def _answer(request: Request, done: Revision) -> Response:
     """The page the change came from with everything that changed, or its data."""
     if not wants_page(request):
@@ -219,12 +182,7 @@ async def preview(request: Request, studio_id: str) -> Response:
 
 def _preview(request: Request, studio_id: str, asked: Asked) -> Response:
     newest = repository(request).newest(studio_id)
-    try:
-        after = change(newest.studio, EDIT.validate_python(asked.edit))
-    except ValidationError as error:
-        return refusal(request, faults_of(error))
-    except EditRefused as refused:
-        return refusal(request, [Fault(refused.field, refused.message)])
+    after = change(newest.studio, EDIT.validate_python(asked.edit))
     if not wants_page(request):
         return JSONResponse({"ledger": ledger_data(ledger_of(after))})
     shown_as = Revision(studio_id, newest.number, after, "preview", "edit")
@@ -250,58 +208,36 @@ async def branch(request: Request, studio_id: str) -> Response:
 
 
 def _branch(request: Request, studio_id: str, asked: Asked) -> Response:
-    try:
-        made = repository(request).branch(studio_id, asked.edit_id)
-    except EditRefused as refused:
-        return refusal(request, [Fault(refused.field, refused.message)])
+    made = repository(request).branch(studio_id, asked.edit_id)
     return Response(status_code=204, headers={"HX-Redirect": f"/studios/{made.studio_id}/compare"})
 
 
 @router.post("/studios/{studio_id}/footprint")
-async def footprint(request: Request, studio_id: str, file: UploadFile, edit_id: str = Form("")) -> Response:
+def footprint(request: Request, studio_id: str, file: UploadFile, edit_id: EditId = "") -> Response:
     """The room's outline from a DXF drawing."""
-    raw = await file.read()
-
-    def take() -> Response:
-        store = repository(request)
-        try:
-            edit = Reshape(footprint=read_footprint(raw))
-            newest = store.newest(studio_id)
-            store.change(studio_id, newest.number, edit_id or secrets.token_hex(8), edit)
-        except Refused as refused:
-            return refusal(request, refused.faults)
-        except ValidationError as error:
-            return refusal(request, faults_of(error))
-        return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/room"})
-
-    return await run_in_threadpool(take)
+    edit = Reshape(footprint=read_footprint(file.file.read()))
+    take_file(request, studio_id, edit_id, lambda studio: edit)
+    return _on_to(studio_id, "room")
 
 
 @router.post("/studios/{studio_id}/photometric")
-async def photometric(
-    request: Request, studio_id: str, file: UploadFile, target: str = Form(""), edit_id: str = Form("")
+def photometric(
+    request: Request, studio_id: str, file: UploadFile, target: str = Form(""), edit_id: EditId = ""
 ) -> Response:
     """A lamp's measured spread of light from an IES file."""
-    raw = await file.read()
+    table = read_photometric(file.file.read())
 
-    def take() -> Response:
-        store = repository(request)
-        try:
-            table = read_photometric(raw)
-            newest = store.newest(studio_id)
-            if not isinstance(find(newest.studio, target), Lamp):
-                raise EditRefused("A photometric file belongs to a lamp.")
-            edit = SetFields(target=target, fields={"distribution": table.model_dump(mode="json")})
-            store.change(studio_id, newest.number, edit_id or secrets.token_hex(8), edit)
-        except Refused as refused:
-            return refusal(request, refused.faults)
-        except ValidationError as error:
-            return refusal(request, faults_of(error))
-        except (EditRefused, NoSuchThing) as refused:
-            return refusal(request, [Fault("target", str(refused))])
-        return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/kit"})
+    def edit_of(studio: Studio) -> Edit:
+        if not isinstance(find(studio, target), Lamp):
+            raise EditRefused("A photometric file belongs to a lamp.", "target")
+        return SetFields(target=target, fields={"distribution": table.model_dump(mode="json")})
 
-    return await run_in_threadpool(take)
+    take_file(request, studio_id, edit_id, edit_of)
+    return _on_to(studio_id, "kit")
+
+
+def _on_to(studio_id: str, page: str) -> Response:
+    return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/{page}"})
 
 
 @router.post("/studios/{studio_id}/{step}")
@@ -314,15 +250,11 @@ async def step(request: Request, studio_id: str, step: str) -> Response:
 
 def _step(request: Request, studio_id: str, asked: Asked, step: str) -> Response:
     store = repository(request)
-    try:
-        if step == "restore":
-            wanted = (asked.form or {}).get("number", "0")
-            number = int(wanted) if wanted.isdigit() else 0
-            done = store.restore(studio_id, asked.base, asked.edit_id, number)
-            return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}"})
-        done = (store.undo if step == "undo" else store.redo)(studio_id, asked.base, asked.edit_id)
-    except EditRefused as refused:
-        return refusal(request, [Fault(refused.field, refused.message)])
-    except Conflict as conflict:
-        return _conflict(request, studio_id, conflict, None)
+    if step == "restore":
+        number = whole_number((asked.form or {}).get("number", ""), least=1)
+        if number is None:
+            raise EditRefused("There is no such revision.", "number")
+        store.restore(studio_id, asked.base, asked.edit_id, number)
+        return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}"})
+    done = (store.undo if step == "undo" else store.redo)(studio_id, asked.base, asked.edit_id)
     return _answer(request, done)

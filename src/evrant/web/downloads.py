@@ -28,6 +28,12 @@ def studiofile_answer(request: Request, studio_id: str) -> Response:
     return file_answer(write_studio(studio), f"{slug(studio.name)}.json", "application/json")
 
 
+@router.get("/studios/{studio_id}/download/raw.json")
+def as_stored(request: Request, studio_id: str) -> Response:
+    """A studio's document as it is stored, also where this version cannot read it."""
+    return file_answer(repository(request).raw(studio_id), "studio.json", "application/json")
+
+
 @router.get("/studios/{studio_id}/download/shopping.csv")
 def shopping(request: Request, studio_id: str) -> Response:
     studio = repository(request).newest(studio_id).studio

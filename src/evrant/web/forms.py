@@ -249,11 +249,22 @@ def parse(text: str, spec: Spec, units: Units) -> Any:
     if spec.money:
         return _money(text)
     number = _number(text, spec.show, units)
+    _doubt(text, number, spec, units)
     if spec.whole:
         if number != int(number):
             raise CannotRead("Give a whole number.")
         return int(number)
     return number
+
+
+def _doubt(text: str, number: float, spec: Spec, units: Units) -> None:
+    """A lone number far out of a length's range that would be right in a smaller unit: say what it means here."""
+    kind = spec.quantity
+    if spec.show != "length" or kind is None or kind.low <= number <= kind.high or not text.replace(".", "").isdigit():
+        return
+    unit, smaller, factor = ("m", "cm", 100.0) if units == "metric" else ("feet", "inches", 12.0)
+    if kind.low <= number / factor <= kind.high:
+        raise CannotRead(f"A bare number is in {unit} here. Write “{text} {smaller}” if that is meant.")
 
 
 def _money(text: str) -> str:

@@ -1,5 +1,6 @@
 """What every request passes: host, size, origin and token; what every answer carries."""
 
+import logging
 import secrets
 from collections.abc import Iterable
 
@@ -52,33 +53,28 @@ class Guard:
             nonlocal started
             if message["type"] == "http.response.start":
                 started = True
-                out = MutableHeaders(scope=message)
-                for name, value in HEADERS.items():
-                    out[name] = value
-                spans = scope["state"].get("spans")
-                if spans:
-                    out["Server-Timing"] = server_timing(spans)
-                if not scope["path"].startswith("/static/"):
-                    out.setdefault("Cache-Control", "no-store")
-                if fresh:
-                    out.append("Set-Cookie", f"{COOKIE}={fresh}; Path=/; HttpOnly; SameSite=Strict")
+                _dress(scope, message, fresh)
             await send(message)
 
+        failed = None
         try:
             await self.app(scope, limited, send_with_headers)
         except BodyTooLarge:
-            if not started:
-                await PlainTextResponse(TOO_LARGE, 413, HEADERS)(scope, receive, send)
+            failed = PlainTextResponse(TOO_LARGE, 413, HEADERS)
+        except Exception:
+            _LOG.exception("%s %s failed", scope["method"], scope["path"][:300])
+            failed = PlainTextResponse(FAULT, 500, HEADERS)
+        if failed is not None and not started:
+            await failed(scope, receive, send)
 
     def _refusal(self, scope: Scope, headers: Headers, token: str) -> tuple[int, str] | None:
         if headers.get("host", "") not in self.hosts:
             return 421, "This address is not served here."
-        if (
-            int(headers.get("content-length") or 0) > MOST_BODY
-            if headers.get("content-length", "0").isdigit()
-            else True
-        ):
+        stated = headers.get("content-length") or "0"
+        if not (stated.isascii() and stated.isdecimal() and len(stated) < 12) or int(stated) > MOST_BODY:
             return 413, TOO_LARGE
+        if not _printable(scope["path"]) or "%00" in scope.get("query_string", b"").decode("latin-1"):
+            return 404, "There is no such page."
         if scope["method"] in ("GET", "HEAD", "OPTIONS"):
             return None
         origin = headers.get("origin")
@@ -90,6 +86,28 @@ class Guard:
         return None
 
 
+def _dress(scope: Scope, message: Message, fresh: str) -> None:
+    """Put on every answer what every answer carries."""
+    out = MutableHeaders(scope=message)
+    for name, value in HEADERS.items():
+        out[name] = value
+    spans = scope["state"].get("spans")
+    if spans:
+        out["Server-Timing"] = server_timing(spans)
+    if not scope["path"].startswith("/static/"):
+        out.setdefault("Cache-Control", "no-store")
+    if fresh:
+        out.append("Set-Cookie", f"{COOKIE}={fresh}; Path=/; HttpOnly; SameSite=Strict")
+
+
+def _printable(path: str) -> bool:
+    """Whether an address holds only what an address may hold: no NUL, no half characters, no end of line."""
+    return len(path) <= MOST_PATH and all(ch.isprintable() for ch in path)
+
+
+FAULT = "The program failed at this. Nothing was changed; what went wrong is in its log."
+MOST_PATH = 600
+_LOG = logging.getLogger("evrant.web")
 TOO_LARGE = "This is larger than 2 MB; a studio is far smaller. Nothing was changed."
 
 

@@ -1,13 +1,10 @@
 """Kit and stow in the browser: the best kit, the shopping list with what was bought, and where it all goes."""
 
-import secrets
 from datetime import UTC, date, datetime
 from decimal import Decimal
 from typing import Any
 
 from fastapi import APIRouter, Form, Request, Response, UploadFile
-from pydantic import ValidationError
-from starlette.concurrency import run_in_threadpool
 from starlette.responses import JSONResponse
 
 from evrant.catalogue import load
@@ -15,9 +12,9 @@ from evrant.core.base.memo import Memo
 from evrant.core.base.units import CannotRead
 from evrant.core.buying import costs
 from evrant.core.edits.language import EDIT, Add, EditRefused, Remove, SetFields, Several
+from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.leave import leave_it
 from evrant.core.search.kit.parts import parts_wanted
-from evrant.core.search.kit.result import accept
 from evrant.core.search.kit.shopping import last_day, reminders, shopping
 from evrant.core.space.scene import scene_of
 from evrant.core.stowage.packing import Packed
@@ -28,19 +25,21 @@ from evrant.core.studio.gear import KINDS
 from evrant.core.studio.studio import Studio, by_id
 from evrant.drawing.frontier import frontier_chart
 from evrant.drawing.places import place_drawing
-from evrant.files.document import Fault, Refused, faults_of
+from evrant.files.document import Refused
 from evrant.files.gear_table import read_gear, rows_of, write_gear
 from evrant.files.lists import shopping_rows
 from evrant.files.workbook import write_workbook
 from evrant.jobs.kit import KIND, ask_for_kit
 from evrant.store.jobs import Jobs, LongJob
-from evrant.store.repository import Conflict, NotFound
+from evrant.store.repository import NotFound
 from evrant.web.actions import slug
-from evrant.web.answers import file_answer, refusal
+from evrant.web.answers import file_answer
 from evrant.web.context import Page, render, repository
+from evrant.web.edge import EditId
 from evrant.web.forms import read_money
 from evrant.web.pages import card
 from evrant.web.pages import kit as kit_forms
+from evrant.web.uploads import take_file
 
 router = APIRouter()
 _PACKED: Memo[Packed] = Memo(8_000_000, lambda packed: 600 * (1 + len(packed.puts) + len(packed.left)))
@@ -144,23 +143,16 @@ def best_data(request: Request, studio_id: str) -> Response:
 
 @router.post("/studios/{studio_id}/kit-accept")
 def take_phase(
-    request: Request, studio_id: str, job: str = Form(""), phase: int = Form(0), edit_id: str = Form("")
+    request: Request, studio_id: str, job: str = Form(""), phase: int = Form(0), edit_id: EditId = ""
 ) -> Response:
     """A phase of the answer as one edit: its things and the sets they make possible."""
-    store = repository(request)
-    newest = store.newest(studio_id)
     held = jobs_of(request).find(job)
     if held is None or held.answer is None or held.studio != studio_id:
-        return refusal(request, [Fault("", "That answer is no longer there; ask again.")])
-    if not any(step["number"] == phase for step in held.answer["phases"]):
-        return refusal(request, [Fault("phase", "There is no such phase.")])
-    try:
-        edit = accept(held.answer, phase, newest.studio)  # type: ignore[arg-type]
-        store.change(studio_id, newest.number, edit_id or secrets.token_hex(8), edit)
-    except ValidationError as error:
-        return refusal(request, faults_of(error))
-    except (EditRefused, Conflict) as refused:
-        return refusal(request, [Fault("", str(refused))])
+        raise EditRefused("That answer is no longer there; ask again.")
+    answer = held.answer
+    if not any(step["number"] == phase for step in answer["phases"]):
+        raise EditRefused("There is no such phase.", "phase")
+    take_file(request, studio_id, edit_id, lambda studio: accept(answer, phase, studio))
     return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/shopping"})
 
 
@@ -168,37 +160,28 @@ def take_phase(
 
 
 @router.post("/studios/{studio_id}/gear-table")
-async def take_gear(
-    request: Request, studio_id: str, file: UploadFile, status: str = Form(""), edit_id: str = Form("")
+def take_gear(
+    request: Request, studio_id: str, file: UploadFile, status: str = Form(""), edit_id: EditId = ""
 ) -> Response:
     """Gear from CSV, whole or not at all; what is wrong is said by line and column."""
-    raw = await file.read()
+    raw = file.file.read()
 
-    def take() -> Response:
-        store = repository(request)
-        newest = store.newest(studio_id)
-        gear = newest.studio.gear
-        try:
-            items = read_gear(raw, [item.id for item in gear], newest.studio.brief.currency)
-            if status in ("owned", "planned", "considered"):
-                items = [item.changed(status=status) for item in items]
-            taken = {item.id for item in gear}
-            edits: list[Any] = []
-            for item in items:
-                if item.id in taken:
-                    edits.append(Remove(target=f"gear/{item.id}"))
-                edits.append(Add(list="gear", item=item.model_dump(mode="json", exclude_none=True)))
-            label = f"Take {len(items)} things from a table"
-            store.change(
-                studio_id, newest.number, edit_id or secrets.token_hex(8), Several(edits=tuple(edits), label=label)
-            )
-        except Refused as refused:
-            return render("pages/kit/faults.html", status=422, faults=refused.faults, base=f"/studios/{studio_id}")
-        except (EditRefused, Conflict) as refused:
-            return refusal(request, [Fault("", str(refused))])
-        return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/kit"})
+    def edit_of(studio: Studio) -> Several:
+        taken = {item.id for item in studio.gear}
+        edits: list[Any] = []
+        for item in read_gear(raw, sorted(taken), studio.brief.currency):
+            if item.id in taken:
+                edits.append(Remove(target=f"gear/{item.id}"))
+            as_asked = item.changed(status=status) if status in ("owned", "planned", "considered") else item
+            edits.append(Add(list="gear", item=as_asked.model_dump(mode="json", exclude_none=True)))
+        count = sum(isinstance(one, Add) for one in edits)
+        return Several(edits=tuple(edits), label=f"Take {count} things from a table")
 
-    return await run_in_threadpool(take)
+    try:
+        take_file(request, studio_id, edit_id, edit_of)
+    except Refused as refused:
+        return render("pages/kit/faults.html", status=422, faults=refused.faults, base=f"/studios/{studio_id}")
+    return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/kit"})
 
 
 @router.get("/studios/{studio_id}/download/gear.csv")

@@ -1,11 +1,14 @@
 """The start command: database, migrations, demo studios, a worker, the app, and a clean stop."""
 
 import contextlib
+import logging
 import os
+import signal
 import socket
 import subprocess
 import sys
-from collections.abc import Iterator
+import threading
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import uvicorn
@@ -21,10 +24,17 @@ from evrant.web.app import create_app
 
 CHECKOUT = Path(__file__).parents[3]
 WANTED_PORT = 8321
+_LOG = logging.getLogger("evrant.serve")
+
+
+LOOK_AFTER = 1.0
+"""Seconds between two looks at what was started."""
+WAIT_MOST = 30.0
 
 
 def serve(port: int, *, fresh: bool = False) -> int:
-    """Run until interrupted. Returns the exit status."""
+    """Run until interrupted or told to end. Returns the exit status."""
+    signal.signal(signal.SIGTERM, _end)
     try:
         with database(fresh=fresh) as url:
             engine = engine_for(url)
@@ -38,9 +48,15 @@ def serve(port: int, *, fresh: bool = False) -> int:
         return 3
 
 
+def _end(number: int, frame: object) -> None:
+    """Told to end: as if the work were done, so that everything that was started is stopped."""
+    raise SystemExit(0)
+
+
 @contextlib.contextmanager
 def database(*, fresh: bool = False) -> Iterator[str]:
-    """Address of a database: EVRANT_DATABASE_URL, or the checkout's own cluster, stopped at the end."""
+    """Address of a database: EVRANT_DATABASE_URL, or the checkout's own cluster: started again when it goes down,
+    stopped at the end."""
     given = os.environ.get("EVRANT_DATABASE_URL")
     if given:
         yield given.replace("postgresql://", "postgresql+psycopg://", 1)
@@ -48,29 +64,73 @@ def database(*, fresh: bool = False) -> Iterator[str]:
     own = cluster.start(CHECKOUT, fresh=fresh)
     mine = cluster.claim(own.folder)
     try:
-        yield own.url()
+        with looked_after(lambda: cluster.keep_up(own)) if mine else contextlib.nullcontext():
+            yield own.url()
     finally:
         if mine:
             cluster.stop(own.folder)
 
 
 @contextlib.contextmanager
-def worker(url: str) -> Iterator[None]:
-    """A worker for long jobs in a process of its own, so that pages stay quick; stopped at the end."""
-    own = subprocess.Popen(
-        [sys.executable, "-m", "evrant.cli", "worker"],
-        env=os.environ
-        | {"EVRANT_DATABASE_URL": url.replace("postgresql+psycopg://", "postgresql://", 1), WITH_STARTER: "yes"},
-        start_new_session=True,
-    )
+def looked_after(look: Callable[[], None]) -> Iterator[None]:
+    """Meanwhile, `look` is called again and again; what it raises is logged and waited out, longer each time."""
+    over = threading.Event()
+
+    def watch() -> None:
+        wait = LOOK_AFTER
+        while not over.wait(wait):
+            try:
+                look()
+                wait = LOOK_AFTER
+            except Exception:
+                _LOG.exception("What was started could not be kept up; it is tried again.")
+                wait = min(wait * 2, WAIT_MOST)
+
+    thread = threading.Thread(target=watch, daemon=True, name="looks after what was started")
+    thread.start()
     try:
         yield
     finally:
-        own.terminate()
+        over.set()
+        thread.join(WAIT_MOST)
+
+
+class Kept:
+    """A worker process, started again when it ends by itself."""
+
+    def __init__(self, url: str) -> None:
+        self._environment = os.environ | {
+            "EVRANT_DATABASE_URL": url.replace("postgresql+psycopg://", "postgresql://", 1),
+            WITH_STARTER: str(os.getpid()),
+        }
+        self.process = self._begin()
+
+    def _begin(self) -> "subprocess.Popen[bytes]":
+        command = [sys.executable, "-m", "evrant.cli", "worker"]
+        return subprocess.Popen(command, env=self._environment, start_new_session=True)
+
+    def look(self) -> None:
+        if self.process.poll() is not None:
+            _LOG.warning("The worker ended (%s); another is started.", self.process.returncode)
+            self.process = self._begin()
+
+    def stop(self) -> None:
+        self.process.terminate()
         try:
-            own.wait(6)
+            self.process.wait(6)
         except subprocess.TimeoutExpired:
-            own.kill()
+            self.process.kill()
+
+
+@contextlib.contextmanager
+def worker(url: str) -> Iterator[Kept]:
+    """A worker for long jobs in a process of its own, so that pages stay quick; kept up, and stopped at the end."""
+    own = Kept(url)
+    try:
+        with looked_after(own.look):
+            yield own
+    finally:
+        own.stop()
 
 
 def load_demos(engine: Engine) -> None:

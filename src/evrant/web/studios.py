@@ -1,5 +1,6 @@
 """The list of studios: new, copy, import, demo, archive."""
 
+import time
 from collections import defaultdict
 from typing import Annotated, Any
 
@@ -11,14 +12,20 @@ from evrant.core.base.tables.countries import MAINS
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import Say
 from evrant.demo import NAMES, demo_studio
 from evrant.files.document import Fault, Refused, faults_of, read_studio
-from evrant.store.repository import Listed, Repository, Revision
+from evrant.store.repository import Listed, Repository, Revision, Unreadable
 from evrant.web.context import render, repository
+from evrant.web.edge import EditId, whole_number
+from evrant.web.standing import judged, judged_by
 
 router = APIRouter()
 Text = Annotated[str, Form()]
+
+
+PER_PAGE = 40
+JUDGED_AT_ONCE = 0.8
+"""Seconds a list may spend on studios nobody has judged yet; the others are judged when their row asks for it."""
 
 
 @router.get("/")
@@ -36,11 +43,18 @@ def _list(
     import_faults: list[Fault] | None = None,
 ) -> HTMLResponse:
     store = repository(request)
+    asked = whole_number(request.query_params.get("page", "1"), least=1) or 1
+    pages = max(-(-store.count() // PER_PAGE), 1)
+    number = min(asked, pages)
+    until = time.monotonic() + JUDGED_AT_ONCE
+    listed = store.studios(start=(number - 1) * PER_PAGE, count=PER_PAGE)
     return render(
         "pages/studios/page.html",
         status=status,
         token=request.state.token,
-        rows=[_row(store, listed) for listed in store.studios()],
+        rows=[_row(store, one, judge=time.monotonic() < until) for one in listed],
+        number=number,
+        pages=pages,
         archived=store.studios(archived=True),
         countries=[(code, mains.name) for code, mains in MAINS.items()],
         demos=[(n, demo_studio(n).name) for n in NAMES],
@@ -50,24 +64,31 @@ def _list(
     )
 
 
-def _row(store: Repository, listed: Listed) -> dict[str, Any]:
-    studio = store.newest(listed.id).studio
-    ledger = ledger_of(studio)
-    worst = ledger.worst
-    say = Say.of(studio.brief)
-    return {
-        "listed": listed,
-        "headline": ledger.headline,
-        "ready": ledger.ready,
-        "verdict": worst.verdict.value if worst else "",
-        "sentence": worst.sentence if worst else "",
-        "figure": say.margin(worst.margin, worst.unit) if worst and worst.margin is not None else "",
-    }
+@router.get("/studios/{studio_id}/standing")
+def standing(request: Request, studio_id: str) -> HTMLResponse:
+    """How one studio of the list stands."""
+    store = repository(request)
+    newest = store.newest(studio_id)
+    told = judged(store, newest)
+    return render("pages/studios/standing.html", row={"id": studio_id, "told": told})
+
+
+def _row(store: Repository, listed: Listed, *, judge: bool) -> dict[str, Any]:
+    """A studio of the list; `told` is None while nobody has judged it by these rules."""
+    row: dict[str, Any] = {"listed": listed, "id": listed.id, "told": None}
+    if listed.standing is not None and listed.standing[0] == judged_by():
+        return row | {"told": listed.standing[1]}
+    if judge:
+        try:
+            row["told"] = judged(store, store.newest(listed.id))
+        except Unreadable as fault:
+            row["told"] = {"unreadable": fault.message}
+    return row
 
 
 @router.post("/studios")
 def create(
-    request: Request, name: Text = "", country: Text = "other", units: Text = "metric", edit_id: Text = ""
+    request: Request, name: Text = "", country: Text = "other", units: Text = "metric", edit_id: EditId = ""
 ) -> Response:
     """A new, empty studio; the brief is the next page."""
     typed = {"name": name, "country": country, "units": units}
@@ -79,39 +100,39 @@ def create(
         studio = Studio(name=name, brief=brief)
     except ValidationError as error:
         return _list(request, status=422, faults=faults_of(error), typed=typed)
-    made = repository(request).create(studio, label="New studio", edit_id=edit_id or None)
+    made = repository(request).create(studio, label="New studio", edit_id=edit_id)
     return _go(f"/studios/{made.studio_id}/brief")
 
 
 @router.post("/studios/import")
-def import_file(request: Request, file: UploadFile, edit_id: Text = "") -> Response:
+def import_file(request: Request, file: UploadFile, edit_id: EditId = "") -> Response:
     """A studio from an open JSON file; a bad file is refused with the path of the wrong field."""
     try:
         studio = read_studio(file.file.read())
     except Refused as refused:
         return _list(request, status=422, import_faults=refused.faults)
-    made = repository(request).create(studio, label="Import a file", cause="import", edit_id=edit_id or None)
+    made = repository(request).create(studio, label="Import a file", cause="import", edit_id=edit_id)
     return _go(f"/studios/{made.studio_id}")
 
 
 @router.post("/studios/demo/{name}")
-def open_demo(request: Request, name: str, edit_id: Text = "") -> Response:
+def open_demo(request: Request, name: str, edit_id: EditId = "") -> Response:
     """A demo studio as one's own copy."""
     try:
         studio = demo_studio(name)
     except KeyError:
         return _list(request, status=404)
-    made = repository(request).create(studio, label="Open the demo studio", edit_id=edit_id or None)
+    made = repository(request).create(studio, label="Open the demo studio", edit_id=edit_id)
     return _go(first_page(made))
 
 
 @router.post("/studios/{studio_id}/copy")
-def copy(request: Request, studio_id: str, edit_id: Text = "") -> Response:
+def copy(request: Request, studio_id: str, edit_id: EditId = "") -> Response:
     """A second studio with the same content."""
     store = repository(request)
     original = store.newest(studio_id).studio
     twin = original.changed(name=f"{original.name[:70]} (copy)")
-    store.create(twin, label=f"Copy of {original.name}", edit_id=edit_id or None)
+    store.create(twin, label=f"Copy of {original.name}", edit_id=edit_id)
     return _go("/")
 
 

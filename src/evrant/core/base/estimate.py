@@ -6,10 +6,13 @@ Shares are independent and add in quadrature (JCGM 100:2008, 5.1.2).
 """
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from typing import TypeVar
 
 from evrant.core.base.quantity import Figure
+
+K = TypeVar("K")
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,19 +49,28 @@ def quadrature(shares: Iterable[Share]) -> float:
     return math.sqrt(sum(share.amount**2 for share in shares))
 
 
+def estimate_over(
+    rule: Callable[[Mapping[K, float]], float],
+    inputs: Mapping[K, Figure | float],
+    label: Callable[[K], str],
+) -> Estimate:
+    """As `estimate`, for inputs named by anything: `rule` gets their values by key, `label` names their shares."""
+    values = {key: raw.value if isinstance(raw, Figure) else raw for key, raw in inputs.items()}
+    shares = []
+    for key, raw in inputs.items():
+        if isinstance(raw, Figure) and raw.pm > 0:
+            high = rule({**values, key: raw.value + raw.pm})
+            low = rule({**values, key: max(raw.value - raw.pm, 1e-9)})
+            span = high - low
+            amount = abs(span) / 2 if math.isfinite(span) else math.inf
+            if amount > 0:
+                shares.append(Share(label(key), amount))
+    return Estimate(rule(values), tuple(shares))
+
+
 def estimate(rule: Callable[..., float], **inputs: Figure | float) -> Estimate:
     """Run `rule` on the inputs' values and find the share of each Figure.
 
     The label of a share is the argument's name with underscores as spaces.
     """
-    values = {name: raw.value if isinstance(raw, Figure) else raw for name, raw in inputs.items()}
-    shares = []
-    for name, raw in inputs.items():
-        if isinstance(raw, Figure) and raw.pm > 0:
-            high = rule(**{**values, name: raw.value + raw.pm})
-            low = rule(**{**values, name: max(raw.value - raw.pm, 1e-9)})
-            span = high - low
-            amount = abs(span) / 2 if math.isfinite(span) else math.inf
-            if amount > 0:
-                shares.append(Share(name.replace("_", " "), amount))
-    return Estimate(rule(**values), tuple(shares))
+    return estimate_over(lambda values: rule(**values), inputs, lambda name: name.replace("_", " "))

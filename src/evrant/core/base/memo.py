@@ -4,7 +4,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from threading import Lock
+from threading import Event, Lock
 from typing import Any, Generic, TypeVar
 
 R = TypeVar("R")
@@ -40,6 +40,10 @@ def is_plain() -> bool:
     return _PLAIN.get()
 
 
+PATIENCE = 20.0
+"""Seconds a thread waits for another that makes the same result, before it makes its own."""
+
+
 class Memo(Generic[R]):
     """Results by the identity of the frozen objects they were computed from.
 
@@ -51,6 +55,7 @@ class Memo(Generic[R]):
         self._max, self._size = max_bytes, size
         self._held: OrderedDict[Hashable, tuple[tuple[Any, ...], R, int]] = OrderedDict()
         self._bytes = 0
+        self._making: dict[Hashable, Event] = {}
         self._lock = Lock()
 
     def get(self, name: str, parts: tuple[Any, ...], make: Callable[[], R]) -> R:
@@ -59,12 +64,12 @@ class Memo(Generic[R]):
             return make()
         key = (name, *map(id, parts))
         hit = self._look(key)
-        return hit[0] if hit else self._keep(key, parts, make())
+        return hit[0] if hit else self._once(key, parts, make)
 
     def get_by(self, name: str, make: Callable[[], R]) -> R:
         """The result with this name, for content that a name alone determines."""
         hit = self._look((name,))
-        return hit[0] if hit else self._keep((name,), (), make())
+        return hit[0] if hit else self._once((name,), (), make)
 
     def put(self, name: str, result: R) -> None:
         """Replace what is held under a name."""
@@ -73,6 +78,22 @@ class Memo(Generic[R]):
             if held:
                 self._bytes -= held[2]
         self._keep((name,), (), result)
+
+    def _once(self, key: Hashable, parts: tuple[Any, ...], make: Callable[[], R]) -> R:
+        """Make a result while other threads that want the same one wait for it."""
+        with self._lock:
+            mine = key not in self._making
+            turn = self._making.setdefault(key, Event())
+        if not mine:
+            turn.wait(PATIENCE)
+            hit = self._look(key)
+            return hit[0] if hit else self._keep(key, parts, make())
+        try:
+            return self._keep(key, parts, make())
+        finally:
+            with self._lock:
+                self._making.pop(key, None)
+            turn.set()
 
     def _look(self, key: Hashable) -> tuple[R] | None:
         with self._lock:

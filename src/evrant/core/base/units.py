@@ -13,8 +13,10 @@ import pint
 Units = Literal["metric", "imperial"]
 
 MM_PER_INCH = 25.4  # exact, international yard and pound agreement of 1959
-_SIGNS = str.maketrans({"′": "'", "’": "'", "″": '"', "”": '"', "“": '"', "−": "-", ",": ".", "\u00a0": " "})
-_TERM = re.compile(r"\s*([0-9]+/[0-9]+|[0-9]*\.?[0-9]+(?:\s+[0-9]+/[0-9]+)?|[0-9]+\.)\s*([a-zA-Z'\"µ]*)")
+_SIGNS = str.maketrans({"′": "'", "’": "'", "″": '"', "”": '"', "“": '"', "−": "-", "\u00a0": " ", "\u202f": " "})
+_TERM = re.compile(r"\s*([0-9]+/[0-9]+|[0-9.,]*[0-9.,](?:\s+[0-9]+/[0-9]+)?)\s*([a-zA-Z'\"µ]*)")
+_PLAIN = re.compile(r"[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+")
+_POWER = re.compile(r"([0-9]+(?:[.,][0-9]+)?)[eE]([+-]?[0-6])")
 _ALIASES = {
     "'": "foot",
     '"': "inch",
@@ -48,31 +50,81 @@ def _factor(unit: str, base: str) -> float:
 
 def _number(text: str) -> float:
     try:
-        return float(sum(Fraction(part) for part in text.split()))
+        return float(sum(Fraction(part) for part in text.replace(",", ".").split()))
     except (ValueError, ZeroDivisionError) as error:
         raise CannotRead(f"“{text}” is not a number.") from error
 
 
 def read(text: str, base: str, default: str, hint: str) -> float:
-    """Sum of terms such as `3.2 m`, `10' 6 1/2"` or `320`, in the unit `base`.
+    """Sum of terms such as `3.2 m`, `10' 6 1/2"`, `3 m 40` or `320`, in the unit `base`.
 
-    A lone number takes the unit `default`; after feet a lone number is inches. Raises CannotRead.
+    A lone number takes the unit `default`; after feet a lone number is inches, after metres two digits are
+    centimetres. What could be read in two ways is refused with both. Raises CannotRead.
     """
     cleaned = text.translate(_SIGNS).strip()
     if not cleaned or len(cleaned) > 60:
         raise CannotRead(f"Give {hint}.")
+    power = _POWER.match(cleaned.lstrip("+-"))
+    if power:
+        plain = f"{float(power[1].replace(',', '.')) * 10.0 ** int(power[2]):.6g}"
+        raise CannotRead(f"Write “{text.strip()}” out, as {plain}. Give {hint}.")
     sign = -1.0 if cleaned.startswith("-") else 1.0
-    rest, total, last = cleaned[1:] if cleaned[0] in "+-" else cleaned, 0.0, ""
-    if not rest.strip():
-        raise CannotRead(f"Give {hint}.")
+    terms = _terms(cleaned[1:] if cleaned[0] in "+-" else cleaned, text.strip(), hint)
+    total, last, size = 0.0, "", float("inf")
+    for at, (number, unit) in enumerate(terms):
+        if not unit:
+            unit = _left_out(terms, at, last, default, text.strip())
+        factor = _factor(unit, base) if unit else 1.0
+        if factor >= size:
+            raise CannotRead(f"“{text.strip()}” names its units in no order. Give {hint}.")
+        total, last, size = total + number * factor, unit, factor
+    return sign * total
+
+
+def _terms(rest: str, text: str, hint: str) -> list[tuple[float, str]]:
+    """Numbers with the units that follow them, where they were written."""
+    found = []
     while rest.strip():
         term = _TERM.match(rest)
         if not term:
-            raise CannotRead(f"“{text.strip()}” cannot be read. Give {hint}.")
-        unit = term[2] or ("inch" if last in ("'", "ft", "feet", "foot") else default)
-        total += _number(term[1]) * (_factor(unit, base) if unit else 1.0)
-        last, rest = unit, rest[term.end() :]
-    return sign * total
+            raise CannotRead(f"“{text}” cannot be read. Give {hint}.")
+        whole = term[1].split()[0]
+        if "/" not in whole and not _PLAIN.fullmatch(whole):
+            raise CannotRead(_two_points(whole, text, hint))
+        found.append((_number(term[1]), term[2]))
+        rest = rest[term.end() :]
+    if not found:
+        raise CannotRead(f"Give {hint}.")
+    return found
+
+
+def _left_out(terms: list[tuple[float, str]], at: int, last: str, default: str, text: str) -> str:
+    """The unit of a number that was written without one; two readings are refused."""
+    number, alone = terms[at][0], len(terms) == 1
+    small = f"{number:g}"
+    if alone:
+        return default
+    if last and _ALIASES.get(last, last) == "foot":
+        return "inch"
+    if last in ("m", "meter", "metre", "meters", "metres") and len(small) == 2 and small.isdigit():
+        return "cm"
+    first, unit = terms[max(at - 1, 0)]
+    other = terms[1][0] if at == 0 else number
+    if not unit and default in ("foot", "inch"):
+        raise CannotRead(f"“{text}” could be {first:g}' {other:g}\" or {first:g}.{other:g}'; write one of them.")
+    here = unit or ("m" if default in ("m", "meter") else default)
+    if here == "m":
+        two = f"{first:g} m {other:g} cm or {first:g}.{other:g} m"
+        raise CannotRead(f"“{text}” could be {two}; write one of them.")
+    raise CannotRead(f"“{text}” could be {first:g}.{other:g} {here} or {first:g} {here} and more; write its units.")
+
+
+def _two_points(number: str, text: str, hint: str) -> str:
+    parts = re.split(r"[.,]", number)
+    if not all(part.isdigit() for part in parts) or len(parts) > 4:
+        return f"“{text}” cannot be read. Give {hint}."
+    joined = "".join(parts[:-1]) + "." + parts[-1], parts[0] + "." + "".join(parts[1:])
+    return f"“{text}” could be {joined[0]} or {joined[1]}; write one of them."
 
 
 def read_length(text: str, units: Units = "metric") -> float:

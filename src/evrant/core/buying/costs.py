@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
-from decimal import Decimal
+from decimal import Decimal, localcontext
 
 from evrant.core.studio.gear import Backdrop, Item
 from evrant.core.studio.purchases import Purchase, Shop
@@ -13,6 +13,19 @@ from evrant.core.studio.studio import Studio, by_id
 USUAL_CUT = 0.25
 """Paper cut off a session on average where nothing is said [m]; common practice, no source."""
 CENT = Decimal("0.01")
+SHORTEST_LIFE = Decimal("0.003")
+"""Nothing lasts less than about a day, as a share of a year."""
+
+
+def cents(amount: Decimal) -> Decimal:
+    """A sum to the cent, however large."""
+    with localcontext(prec=60):
+        return amount.quantize(CENT)
+
+
+def years_of(lasts: float) -> Decimal:
+    """How long a thing lasts [years]."""
+    return max(Decimal(str(lasts)), SHORTEST_LIFE)
 
 
 @dataclass(frozen=True)
@@ -48,7 +61,7 @@ def orders(studio: Studio) -> list[Order]:
         goods = sum((item.price * item.quantity for item in items if item.price is not None), Decimal(0))
         tax = Decimal(0)
         if shop and shop.tax == "added" and shop.tax_rate:
-            tax = (goods * Decimal(str(shop.tax_rate)) / 100).quantize(CENT)
+            tax = cents(goods * Decimal(str(shop.tax_rate)) / 100)
         delivery, to_free = Decimal(0), None
         if shop and shop.delivery:
             free = shop.free_from is not None and goods + tax >= shop.free_from
@@ -135,10 +148,8 @@ def running(studio: Studio) -> list[Running]:
             case "session":
                 found.append(Running(one.name, one.price * count, f"paid each session, {count} a year"))
             case "once":
-                years = Decimal(str(one.lasts or 5))
-                found.append(
-                    Running(one.name, (one.price / years).quantize(CENT), f"bought once, lasts {years:g} years")
-                )
+                years = years_of(one.lasts or 5)
+                found.append(Running(one.name, cents(one.price / years), f"bought once, lasts {years:g} years"))
     return sorted((one for one in found if one.yearly > 0), key=lambda one: -one.yearly)
 
 
@@ -157,13 +168,13 @@ def _of_item(item: Item, studio: Studio, count: int) -> Iterable[Running]:
         if used:
             yield Running(
                 item.name,
-                (item.price * share).quantize(CENT),
+                cents(item.price * share),
                 f"{cut * 100:.0f} cm cut off each of {used} sessions{said}",
             )
         return
     if item.lasts and item.condition not in ("borrowed",):
         worth = max(price - (item.resale or Decimal(0)) * item.quantity, Decimal(0))
-        yearly = (worth / Decimal(str(item.lasts))).quantize(CENT)
+        yearly = cents(worth / years_of(item.lasts))
         sold = f", sold on for {item.resale}" if item.resale else ""
         yield Running(item.name, yearly, f"lasts about {item.lasts:g} years{sold}")
 
@@ -179,4 +190,4 @@ def per_session(studio: Studio) -> Decimal | None:
     count = sessions(studio)
     if not count:
         return None
-    return (sum((one.yearly for one in running(studio)), Decimal(0)) / count).quantize(CENT)
+    return cents(sum((one.yearly for one in running(studio)), Decimal(0)) / count)

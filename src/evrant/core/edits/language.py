@@ -225,9 +225,11 @@ def _add(studio: Studio, edit: Add) -> Studio:
     owner_path, field = _owner(edit.list)
     owner = paths.find(studio, owner_path)
     things = paths.find(studio, edit.list)
-    if not isinstance(owner, Model) or not isinstance(things, tuple):
+    if not isinstance(owner, Model) or not _is_list(things):
         raise EditRefused(f"“{edit.list}” is not a list.")
     thing = _element(owner, field).validate_python(edit.item)
+    if not hasattr(thing, "id"):
+        raise EditRefused(f"“{edit.list}” is written whole, not thing by thing.")
     index = len(things) if edit.index is None else min(edit.index, len(things))
     grown = (*things[:index], thing, *things[index:])
     if len({one.id for one in grown}) < len(grown):
@@ -242,7 +244,7 @@ def _remove(studio: Studio, target: str) -> Studio:
     list_path, key = _owner(target)
     things = paths.find(studio, list_path)
     paths.find(studio, target)
-    if not isinstance(things, tuple):
+    if not _is_list(things):
         raise EditRefused("This cannot be removed; clear its fields instead.")
     owner_path, field = _owner(list_path)
     rest = tuple(thing for thing in things if thing.id != key)
@@ -253,7 +255,7 @@ def _remove(studio: Studio, target: str) -> Studio:
 
 
 def _reordered(things: Any, order: tuple[str, ...]) -> Any:
-    if not isinstance(things, tuple):
+    if not _is_list(things):
         raise EditRefused("Only a list has an order.")
     named = {thing.id: thing for thing in things}
     if sorted(order) != sorted(named):

@@ -20,6 +20,8 @@ K = TypeVar("K", bound=Item)
 BOOMED = frozenset({"hair light", "top light"})
 FROM_BEHIND = frozenset({"hair light", "rim"})
 UNDER_CEILING = 0.08
+LONGEST_BOOM = 2.0
+"""A boom is drawn out no further than a place may say [m]."""
 MADE_OF = ("head", "modifier", "gridded", "gel", "support", "joint", "ring")
 """What a light is made of, by the fields of its place."""
 
@@ -158,7 +160,7 @@ def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float
     high = _under_ceiling(scene, place, spot, float(scene.face[2]) + wish[2] * far, beam.up)
     boom = _boom(scene, place, spot)
     here = _at(place, spot, high, boom[0] if boom else None)
-    return here.changed(boom_length=boom[1] if boom else None)
+    return here.changed(boom_length=min(boom[1], LONGEST_BOOM) if boom else None)
 
 
 def _boom(scene: Scene, place: LightPlace, spot: Vector) -> tuple[float, float] | None:

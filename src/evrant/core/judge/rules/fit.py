@@ -89,6 +89,8 @@ HOLDER_WALL = Line(
     helped_by=("gear/", "background_gap"),
 )
 PLACING = 0.01
+FARTHEST_ASIDE = 9.0
+"""Nothing is proposed to be pushed further than this [m]: a set goes no further at once."""
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
@@ -358,7 +360,7 @@ def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Prop
     if path is None or margin.at is None or margin.code in ("fit.ceiling", "fit.holder_ceiling"):
         return
     place = _place(scene, path)
-    if place is None:
+    if place is None or lack > FARTHEST_ASIDE:
         return
     x, y = place
     name = path.split("/")[-1]

@@ -1,12 +1,12 @@
 """What gets hot, and where the warmth goes. Codes power.holder, power.heat, power.warmth, power.air."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from evrant.core.base.estimate import Estimate, Share, estimate
+from evrant.core.base.estimate import Estimate, Share, estimate, estimate_over
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.quantity import Figure
@@ -335,6 +335,7 @@ def _warmth(scene: Scene) -> Iterable[Margin]:
     if size is None:
         return
     heats: dict[str, Figure] = {}
+    heads: dict[str, int] = {}
     lacking = next((h for h in (light.head for light in scene.lights) if isinstance(h, Lamp) and h.power is None), None)
     if lacking is not None:
         words, find = f"What the {lacking.called} draws is missing.", "Look at its plate."
@@ -350,24 +351,27 @@ def _warmth(scene: Scene) -> Iterable[Margin]:
         head = light.head
         figure = head.power if isinstance(head, Lamp) else head.modelling if isinstance(head, Flash) else None
         if figure is not None and steady_watts(head) is not None:  # type: ignore[arg-type]
-            heats[f"{light.place.id}__{light.place.heads}"] = figure
+            heats[light.place.id] = figure
+            heads[light.place.id] = light.place.heads
     if not heats:
         return
     changes = CHANGES[room.airing or "closed"]
     people = _people(scene) * PERSON_HEAT
 
-    def rise(volume: float, area: float, **watts: float) -> float:
-        heat = people + sum(w * int(n.rsplit("__", 1)[1]) for n, w in watts.items())
-        return heat / (0.34 * changes * volume + area) * (1 - math.exp(-SESSION / INERTIA))
+    def heat_of(watts: Mapping[str, float]) -> float:
+        return people + sum(w * heads[key] for key, w in watts.items())
+
+    def rise(volume: float, area: float, watts: Mapping[str, float]) -> float:
+        return heat_of(watts) / (0.34 * changes * volume + area) * (1 - math.exp(-SESSION / INERTIA))
 
     values = {name: figure.value for name, figure in heats.items()}
-    there = rise(*size, **values)
-    shares = [*estimate(lambda **w: rise(*size, **w), **heats).shares]
+    there = rise(*size, values)
+    shares = [*estimate_over(lambda watts: rise(*size, watts), heats, lambda key: f"power of the {key}").shares]
     for label, moved in _measures(scene):
         other = volume_of(moved)
-        if other is not None and abs(rise(*other, **values) - there) > 1e-9:
-            shares.append(Share(label, abs(rise(*other, **values) - there)))
-    heat = people + sum(w * int(n.rsplit("__", 1)[1]) for n, w in values.items())
+        if other is not None and abs(rise(*other, values) - there) > 1e-9:
+            shares.append(Share(label, abs(rise(*other, values) - there)))
+    heat = heat_of(values)
     yield judge(
         WARMTH,
         about,

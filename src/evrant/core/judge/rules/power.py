@@ -1,8 +1,8 @@
 """What each circuit carries. Code power.circuit."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
-from evrant.core.base.estimate import Estimate, Share, estimate
+from evrant.core.base.estimate import estimate_over
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
@@ -37,6 +37,8 @@ def basis(studio: Studio) -> Basis:
     )
 
 
+BESIDES = "runs besides"
+"""What runs on a circuit beside the set; no id of a light holds a space, and this stands where one would."""
 BASIS = Basis("I = P / V; sum ≤ what the breaker bears", "Mains and breakers by country", "from memory")
 CIRCUIT = Line(
     "power.circuit",
@@ -98,7 +100,7 @@ def _set_load(studio: Studio, plan: SetPlan, key: str, span: Span | None) -> Ite
             subject=about[0],
         )
         return
-    figures: dict[str, Figure] = {}
+    figures: dict[tuple[str, str], Figure] = {}
     for light, head in lights:
         drawn = draw(head)
         if isinstance(drawn, str):
@@ -111,9 +113,9 @@ def _set_load(studio: Studio, plan: SetPlan, key: str, span: Span | None) -> Ite
                 subject=about[0],
             )
             return
-        figures |= {f"{light.id}__{name}": figure for name, figure in drawn.items()}
+        figures |= {(light.id, name): figure for name, figure in drawn.items()}
     if circuit.other_load is not None:
-        figures["other_load"] = circuit.other_load
+        figures[BESIDES, "other load"] = circuit.other_load
     others = running(studio.room, key, span)
     for one in others:
         if one.power is None:
@@ -129,23 +131,25 @@ def _set_load(studio: Studio, plan: SetPlan, key: str, span: Span | None) -> Ite
                 subject=about[0],
             )
             return
-        figures[f"appliance__{one.id}"] = one.power
+        figures[BESIDES, one.id] = one.power
     mains = MAINS[studio.brief.country]
 
-    def amps(**values: float) -> float:
-        total = sum(v for n, v in values.items() if n == "other_load" or n.startswith("appliance__"))
+    def spare_of(values: Mapping[tuple[str, str], float]) -> float:
+        total = sum(v for (owner, _), v in values.items() if owner == BESIDES)
         for light, _ in lights:
-            prefix = f"{light.id}__"
-            own = {n.removeprefix(prefix): v for n, v in values.items() if n.startswith(prefix)}
+            own = {name: v for (owner, name), v in values.items() if owner == light.id}
             total += light.heads * watts(**own)
-        return total / mains.volts
+        return values["", "breaker"] * mains.continuous_share - total / mains.volts
 
     limit = circuit.breaker.value * mains.continuous_share
-    spare = estimate(
-        lambda breaker, **values: breaker * mains.continuous_share - amps(**values), breaker=circuit.breaker, **figures
-    )
-    names = {f"appliance  {one.id}".replace("_", " "): one.name.lower() for one in others}
-    spare = Estimate(spare.value, tuple(Share(names.get(s.label, s.label), s.amount) for s in spare.shares))
+    names = {one.id: one.name.lower() for one in others}
+    roles = {light.id: light.role for light, _ in lights}
+
+    def named(key: tuple[str, str]) -> str:
+        owner, name = key
+        return names.get(name, name) if owner in ("", BESIDES) else f"{roles[owner]} {name.replace('_', ' ')}"
+
+    spare = estimate_over(spare_of, {("", "breaker"): circuit.breaker, **figures}, named)
     load = limit - spare.value
     also = " and ".join(f"the {one.name.lower()} ({show_number(one.power.value, 0)} W)" for one in others if one.power)
     words = f" It shares the breaker with {also}." if also else ""

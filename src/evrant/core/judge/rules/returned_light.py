@@ -159,6 +159,8 @@ def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
             subject=f"{scene.path}/lights",
         )
         return
+    if not parts:
+        return
     coloured = max(parts, key=lambda p: p.share * (max(p.bands) - min(p.bands)) / max(max(p.bands), 1e-12))
     yield judge(
         TINT,

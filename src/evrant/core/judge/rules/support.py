@@ -1,11 +1,12 @@
 """Do stands and holders reach and carry? Codes support.reach, support.load, support.holder_reach,
 support.holder_span, support.holder_load, support.boom_reach."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
 
 import numpy as np
 
-from evrant.core.base.estimate import Share, estimate
+from evrant.core.base.estimate import Share, estimate, estimate_over
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import SetFields
@@ -200,22 +201,30 @@ def _carried(scene: Scene, light: Light) -> dict[str, tuple[Item, int]]:
     return found
 
 
-def _unrated(scene: Scene, stand: Stand, carried: dict[str, tuple[Item, int]], out: float | None) -> str | None:
-    """Which figure of a load is missing: the id of its item, what, and how to find it, split by bars."""
+@dataclass(frozen=True)
+class Lack:
+    """A figure of a load that is missing: the id of its item, what, and how to find it."""
+
+    item: str
+    what: str
+    find: str
+
+
+def _unrated(scene: Scene, stand: Stand, carried: dict[str, tuple[Item, int]], out: float | None) -> Lack | None:
+    """Which figure of a load is missing."""
     find = "Look for the figure on the box, or weigh it."
     weightless = next((item for item, _ in carried.values() if item.mass is None), None)
     if stand.load is None or stand.load.value <= 0:
-        return f"{stand.id}|What the {stand.called} carries is not entered.|{find}"
+        return Lack(stand.id, f"What the {stand.called} carries is not entered.", find)
     if weightless is not None:
-        return f"{weightless.id}|The mass of the {weightless.called} is missing.|{find}"
+        return Lack(weightless.id, f"The mass of the {weightless.called} is missing.", find)
     figures = (stand.shortest, *(() if stand.load_far is not None else (stand.boom_mass, stand.tail)))
     if out is not None and None in figures:
         cautious = Say.of(scene.brief).mass(stand.load.value * min(CAUTIOUS_SHORTEST / out, 1.0))
-        find = f"Read it off the data sheet; until then count on {cautious} there."
-        what = "Drawn in to what length the {} carries its load is missing."
+        what = f"Drawn in to what length the {stand.called} carries its load is missing."
         if stand.shortest is not None:
-            what = "The boom's own mass, or its length behind the pivot, is missing ({})."
-        return f"{stand.id}|{what.format(stand.called)}|{find}"
+            what = f"The boom's own mass, or its length behind the pivot, is missing ({stand.called})."
+        return Lack(stand.id, what, f"Read it off the data sheet; until then count on {cautious} there.")
     return None
 
 
@@ -243,28 +252,23 @@ def _load(scene: Scene, light: Light) -> Iterable[Margin]:
     out = boom_out(light) if stand.use in DERATED else None
     lacks = _unrated(scene, stand, carried, None if out is None else out[1])
     if lacks is not None:
-        enter, missing, find = lacks.split("|")
-        yield unknown(
-            LOAD,
-            (f"gear/{enter}", light.path),
-            missing,
-            find,
-            title=title,
-        )
+        yield unknown(LOAD, (f"gear/{lacks.item}", light.path), lacks.what, lacks.find, title=title)
         return
     drawn: Figure | float | None = None
     if out is not None:
         drawn = out[1] if light.place.boom_length is not None or stand.reach is None else stand.reach
     limit, figures = _limit(stand, drawn)
-    masses: dict[str, Figure | float] = {
-        f"mass_of_{key}": item.mass for key, (item, _) in carried.items() if item.mass is not None
-    }
+    inputs: dict[tuple[str, str], Figure | float] = {("figure", name): figure for name, figure in figures.items()}
+    inputs |= {("mass", key): item.mass for key, (item, _) in carried.items() if item.mass is not None}
 
-    def spare(**values: float) -> float:
-        load = sum(values[f"mass_of_{key}"] * count for key, (_, count) in carried.items())
-        return limit(**{name: values[name] for name in figures}) - load
+    def spare(values: Mapping[tuple[str, str], float]) -> float:
+        load = sum(values["mass", key] * count for key, (_, count) in carried.items())
+        return limit(**{name: values["figure", name] for name in figures}) - load
 
-    found = estimate(spare, **figures, **masses)
+    def named(key: tuple[str, str]) -> str:
+        return f"mass of the {carried[key[1]][0].called}" if key[0] == "mass" else key[1].replace("_", " ")
+
+    found = estimate_over(spare, inputs, named)
     total = sum(item.mass.value * count for item, count in carried.values() if item.mass)
     have = total + found.value
     names = " and ".join(i.called if count == 1 else f"{count} × {i.called}" for i, count in carried.values())

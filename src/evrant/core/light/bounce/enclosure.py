@@ -216,11 +216,14 @@ class Reading:
     def response(self) -> dict[int, Single]:
         """(p, n) by band: returned light at the receivers per direct light on the patches."""
         if not self.kept:
-            for band, system in self.settled.systems.items():
-                right = self.settled.returned(self.factors, band)
-                self.kept[band] = np.ascontiguousarray(
-                    lu_solve(system, right.T, trans=1, check_finite=False).T, dtype=np.float32
+            found = {
+                band: np.ascontiguousarray(
+                    lu_solve(system, self.settled.returned(self.factors, band).T, trans=1, check_finite=False).T,
+                    dtype=np.float32,
                 )
+                for band, system in self.settled.systems.items()
+            }
+            self.kept.update(found)  # whole at once: other threads read it meanwhile
         return self.kept
 
     def direct(self, sources: Sequence[Source]) -> NDArray[np.float64]:

@@ -4,7 +4,6 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any, NotRequired, TypedDict
 
 from evrant.core.base.margins import Verdict
-from evrant.core.edits.language import Add, SetFields, Several
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.search.kit.case import NOTHING, Case
 from evrant.core.search.kit.master import Bound
@@ -94,7 +93,8 @@ def best_kit(
         if kit is None or not kit.choice.recipes:
             answer["proved"] = kit is not None and kit.choice.proved
             for told, case in zip(answer["shots"], search.cases, strict=True):
-                told["why"] = case.impossible or _left_out(search, case)
+                told["open"] = not (case.impossible or answer["proved"])
+                told["why"] = case.impossible or (OPEN if told["open"] else _left_out(search, case))
             return _with_stats(answer, search)
         search.tell = lambda kit: None
         _fill(answer, search, studio, kit, budget)
@@ -117,7 +117,14 @@ def best_kit(
 
 def _nothing(search: Search, studio: Studio, budget: float) -> Best:
     impossible = [
-        {"id": case.id, "name": case.shot.name, "priority": case.shot.priority, "made": False, "why": case.impossible}
+        {
+            "id": case.id,
+            "name": case.shot.name,
+            "priority": case.shot.priority,
+            "made": False,
+            "open": not case.impossible,
+            "why": case.impossible or OPEN,
+        }
         for case in search.cases
     ]
     return {
@@ -282,29 +289,3 @@ def _frontier(search: Search, steps: Sequence[Step]) -> list[Data]:
 def _other(search: Search, words: str, kit: Kit) -> Data:
     names = {search.market.by_key[key].item.name: count for key, count in kit.choice.bought.items()}
     return {"words": words, "cost": kit.cents / 100, "buy": names}
-
-
-def accept(answer: Best, phase: int, studio: Studio) -> Several:
-    """The edits that take a phase of an answer into the studio: its things, and the sets of the shots it unlocks.
-
-    Things the studio already plans are raised in number; sets replace planned ones of the same shot by name.
-    """
-    step = next(one for one in answer["phases"] if one["number"] == phase)
-    edits: list[Any] = []
-    for row in answer["buy"]:
-        count = step["buy"].get(row["key"], 0)
-        if not count:
-            continue
-        held = by_id(studio.gear, row["key"])
-        if held is None:
-            item = row["item"] | {"status": "planned", "quantity": count, "phase": phase}
-            edits.append(Add(list="gear", item=item))
-        elif held.status != "owned":
-            more = max(count, held.quantity) if held.status == "planned" else count
-            fields = {"status": "planned", "phase": phase, "quantity": more}
-            edits.append(SetFields(target=f"gear/{held.id}", fields=fields))
-    taken = {plan.id for plan in studio.sets}
-    for shot in answer["shots"]:
-        if shot["id"] in step["sets"] and shot["made"] and shot["set"]["id"] not in taken:
-            edits.append(Add(list="sets", item=shot["set"]))
-    return Several(edits=tuple(edits), label=f"Take phase {phase} of the plan")

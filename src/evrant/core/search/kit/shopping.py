@@ -225,7 +225,8 @@ def last_day(studio: Studio, one: Purchase) -> date | None:
     arrived = one.arrived or one.bought
     if shop is None or shop.return_days is None or arrived is None:
         return None
-    return date.fromisoformat(arrived) + timedelta(days=shop.return_days)
+    start = date.fromisoformat(arrived)
+    return start + timedelta(days=min(shop.return_days, (date.max - start).days))
 
 
 def reminders(studio: Studio, today: date) -> list[Reminder]:

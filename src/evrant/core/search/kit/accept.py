@@ -1,0 +1,57 @@
+"""Taking a phase of an answer into a studio."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from evrant.core.edits.language import Add, SetFields, Several
+from evrant.core.studio.gear import Item
+from evrant.core.studio.studio import Studio, by_id
+
+
+def accept(answer: Mapping[str, Any], phase: int, studio: Studio) -> Several:
+    """The edits that take a phase of an answer into the studio: its things, and the sets of the shots it unlocks.
+
+    Things the studio already plans from another phase of the answer become more by what this one adds; what was
+    planned before the search counts towards what it found needed. Raises StopIteration for a phase that is not there.
+    """
+    step = next(one for one in answer["phases"] if one["number"] == phase)
+    edits: list[Any] = []
+    for row in answer["buy"]:
+        count = step["buy"].get(row["key"], 0)
+        if not count:
+            continue
+        held = by_id(studio.gear, row["key"])
+        if held is None:
+            item = row["item"] | {"status": "planned", "quantity": count, "phase": phase}
+            edits.append(Add(list="gear", item=item))
+        elif held.status != "owned":
+            more = _together(answer, studio, held, phase, count)
+            fields = {"status": "planned", "phase": min(phase, held.phase or phase), "quantity": more}
+            edits.append(SetFields(target=f"gear/{held.id}", fields=fields))
+    taken = {plan.id for plan in studio.sets}
+    for shot in answer["shots"]:
+        if shot["id"] in step["sets"] and shot["made"] and shot["set"]["id"] not in taken:
+            edits.append(Add(list="sets", item=shot["set"]))
+    return Several(edits=tuple(edits), label=f"Take phase {phase} of the plan")
+
+
+def _together(answer: Mapping[str, Any], studio: Studio, held: Item, phase: int, count: int) -> int:
+    """How many of a thing are planned once this phase is taken too: the sum over the phases taken so far.
+
+    A phase counts as taken when everything it buys is in the studio; what was planned besides is kept.
+    """
+    if held.status != "planned":
+        return count
+    earlier = 0
+    for step in answer["phases"]:
+        if step["number"] != phase and _is_in(answer, step, studio):
+            earlier += int(step["buy"].get(held.id, 0))
+    return max(held.quantity, earlier + count)
+
+
+def _is_in(answer: Mapping[str, Any], step: Mapping[str, Any], studio: Studio) -> bool:
+    """Whether a phase was taken: its things are planned and its sets are there."""
+    planned = {item.id: item.quantity for item in studio.gear if item.status != "considered"}
+    sets = {plan.id for plan in studio.sets}
+    its_sets = {shot["set"]["id"] for shot in answer["shots"] if shot["made"] and shot["id"] in step["sets"]}
+    return its_sets <= sets and all(planned.get(key, 0) >= count for key, count in step["buy"].items())
