@@ -1,6 +1,7 @@
 """Shared fixtures: studios to judge, and one real PostgreSQL for the whole run."""
 
 import os
+import re
 import secrets
 import threading
 import time
@@ -13,6 +14,7 @@ import httpx
 import pytest
 import uvicorn
 from helpers.studios import demo
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from sqlalchemy import Engine, text
 from sqlalchemy.exc import OperationalError
 
@@ -91,7 +93,7 @@ def store(engine: Engine) -> Repository:
     for left in reversed(range(20)):
         try:
             with engine.begin() as connection:
-                connection.execute(text("TRUNCATE revision, studio"))
+                connection.execute(text("TRUNCATE revision, standing, studio"))
             break
         except OperationalError:
             # A page of the test before may still be asking; whoever of the two is stopped, we try again.
@@ -108,3 +110,46 @@ def worker(own_cluster: cluster.Cluster, engine: Engine) -> Iterator[None]:
         connection.execute(text("TRUNCATE long_job, procrastinate_jobs, procrastinate_workers CASCADE"))
     with running_worker(own_cluster.url()):
         yield
+
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+SLOWEST = 30_000
+"""A busy machine may take this long [ms] for what takes a tenth of a second here."""
+REFUSED = re.compile(r"status of (409|422)")
+AWAY = re.compile(r"status of 50[03]|ERR_FAILED|Failed to fetch")
+"""What the browser itself says when a test (marked `away`) takes the server away."""
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    expect.set_options(timeout=SLOWEST)
+    with sync_playwright() as playwright:
+        started = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield started
+        started.close()
+
+
+@pytest.fixture
+def page(browser: Browser, live: Live, request: pytest.FixtureRequest) -> Iterator[Page]:
+    away = request.node.get_closest_marker("away") is not None
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live.base, accept_downloads=True)
+    opened = context.new_page()
+    faults: list[str] = []
+
+    def hear(text: str) -> None:
+        if not REFUSED.search(text) and not (away and AWAY.search(text)):
+            faults.append(text)
+
+    opened.on("console", lambda m: hear(m.text) if m.type == "error" else None)
+    opened.on("pageerror", lambda error: faults.append(str(error)))
+    yield opened
+    context.close()
+    assert faults == []

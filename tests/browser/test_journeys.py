@@ -6,81 +6,13 @@ import re
 from collections.abc import Iterator
 
 import pytest
-from conftest import Live
-from playwright.sync_api import Browser, FloatRect, Locator, Page, expect, sync_playwright
-
-ARGUMENTS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
-SLOWEST = 30_000
-"""A busy machine may take this long [ms] for what takes a tenth of a second here."""
-REFUSED = re.compile(r"status of (409|422)")
-
-
-@pytest.fixture(scope="module")
-def browser() -> Iterator[Browser]:
-    expect.set_options(timeout=SLOWEST)
-    with sync_playwright() as playwright:
-        started = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        yield started
-        started.close()
-
-
-@pytest.fixture
-def page(browser: Browser, live: Live) -> Iterator[Page]:
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live.base, accept_downloads=True)
-    opened = context.new_page()
-    faults: list[str] = []
-    opened.on("console", lambda m: faults.append(m.text) if m.type == "error" and not REFUSED.search(m.text) else None)
-    opened.on("pageerror", lambda error: faults.append(str(error)))
-    yield opened
-    context.close()
-    assert faults == []
+from conftest import REFUSED, Live
+from helpers.pages import drawn_to_size, open_kneeling, place_of, settled
+from playwright.sync_api import Browser, Page, expect
 
 
 def counts(page: Page) -> str:
     return page.locator(".counts").inner_text()
-
-
-def settled(page: Page, revision: int) -> None:
-    """The page shows a revision and nothing is on its way."""
-    expect(page.locator("#page")).to_have_attribute("data-revision", str(revision))
-    expect(page.locator("#saved")).to_have_text("saved")
-
-
-def open_kneeling(page: Page) -> None:
-    """The demo's second set as one's own copy, drawn for the window it has."""
-    page.goto("/")
-    page.get_by_role("button", name="Adoption corner").click()
-    page.get_by_role("link", name="Kneeling with dog").click()
-    expect(page.locator('#page[data-path="sets/kneeling-a"]')).to_be_visible()
-    drawn_to_size(page)
-
-
-def drawn_to_size(page: Page) -> None:
-    page.wait_for_function(
-        """() => {
-          const room = document.getElementById("sheet-holder")?.clientWidth;
-          const drawn = document.getElementById("sheet")?.viewBox.baseVal.width;
-          return room && drawn && Math.abs(drawn - room) < 0.03 * room;
-        }"""
-    )
-
-
-def place_of(thing: Locator) -> FloatRect:
-    """Where something lies on the page, asked again while the sheet is being redrawn."""
-    for _ in range(50):
-        box = thing.bounding_box()
-        if box is not None:
-            return box
-        thing.page.wait_for_timeout(100)
-    raise AssertionError("it never stood on the page")
 
 
 def test_demo_journey(page: Page, live: Live) -> None:

@@ -53,7 +53,7 @@ class Watch:
 
     def _failed(self, context: Any) -> None:
         with self._lock:
-            self._begun.pop(id(context.cursor), None)
+            self._begun.pop(id(getattr(context.execution_context, "cursor", None)), None)
 
     def _watch(self) -> None:
         while True:

@@ -438,13 +438,18 @@ class Repository:
         if not rebase or not 0 < base < current.number:
             raise stale
         made_on = self._load(connection, current.studio_id, base).studio
-        after = moves.change(current.studio, edit)
-        mine = edits.differing(made_on, moves.change(made_on, edit)) | edits.differing(current.studio, after)
-        mine |= moves.relies_on(current.studio, edit)
-        clash = edits.clash(mine, edits.differing(made_on, current.studio))
+        theirs = edits.differing(made_on, current.studio)
+        mine = edits.differing(made_on, moves.change(made_on, edit)) | moves.relies_on(made_on, edit)
+        clash = edits.clash(mine, theirs)
         if clash is None:
-            before = set(dangling(current.studio)) | set(dangling(made_on))
-            clash = next((path for path in dangling(after) if path not in before), None)
+            try:
+                after = moves.change(current.studio, edit)
+            except (EditRefused, ValidationError) as error:
+                raise stale from error
+            before = {*dangling(current.studio), *dangling(made_on)}
+            clash = edits.clash(edits.differing(current.studio, after), theirs) or next(
+                (path for path in dangling(after) if path not in before), None
+            )
         if clash is not None:
             value = getattr(edit, "fields", {}).get(clash.split("/")[-1])
             words = "Someone else changed the same thing meanwhile."

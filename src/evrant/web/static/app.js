@@ -29,12 +29,17 @@
     };
   }
 
+  // One action has one edit_id, however often it is sent: a second click while the first is on its way is the same.
   document.addEventListener("htmx:config:request", (event) => {
     const { ctx } = event.detail;
-    if (ctx.request.method !== "GET" && ctx.request.body?.set && !ctx.request.body.has("edit_id")) {
-      ctx.request.body.set("edit_id", newId());
+    if (ctx.request.method === "GET") return;
+    if (ctx.request.body?.set && !ctx.request.body.has("edit_id")) {
+      const source = ctx.sourceElement?.closest?.("form") ?? ctx.sourceElement;
+      const sticky = source && source.id !== "said";
+      if (sticky) source.dataset.editId ??= newId();
+      ctx.request.body.set("edit_id", sticky ? source.dataset.editId : newId());
     }
-    if (ctx.request.method !== "GET") ctx.fetch = stubborn;
+    ctx.fetch = stubborn;
   });
   document.addEventListener("htmx:before:request", (event) => {
     const { ctx } = event.detail;
@@ -45,16 +50,111 @@
     const { ctx } = event.detail;
     const status = ctx.response?.status ?? 0;
     if (ctx.request.method === "GET") return;
+    const source = ctx.sourceElement?.closest?.("form") ?? ctx.sourceElement;
+    if (status >= 500 || status === 0) { keep(ctx); return; }
+    if (status !== 204 && source) delete source.dataset.editId;
     if (status < 300) {
       forget(ctx.sourceElement);
       const notice = document.getElementById("notice");
-      if (notice) notice.replaceChildren();
+      if (notice && !outbox.length) notice.replaceChildren();
     }
-    say("saved", status < 300 ? "saved" : "not saved");
-    if (status >= 500) complain("The server could not do that. What you typed is kept; try again.");
+    tellSaved(status < 300);
     if ([403, 413, 421].includes(status)) complain(ctx.text);
   });
-  document.addEventListener("htmx:error", () => say("saved", "not saved"));
+  document.addEventListener("htmx:error", (event) => {
+    const ctx = event.detail?.ctx;
+    if (ctx && ctx.request?.method !== "GET" && !ctx.response) keep(ctx);
+  });
+
+  // What could not be saved is kept here, marked where it was typed, and sent again by itself until it is taken.
+  const OUTBOX = () => `outbox:${page()?.dataset.studio ?? ""}`;
+  let outbox = [], retry = 0, wait = 1500;
+  function tellSaved(good) {
+    const left = outbox.length;
+    say("saved", left ? `${left} not saved, trying again` : good ? "saved" : "not saved");
+  }
+  function store() {
+    if (outbox.length) sessionStorage.setItem(OUTBOX(), JSON.stringify(outbox));
+    else sessionStorage.removeItem(OUTBOX());
+  }
+  function keep(ctx) {
+    const address = ctx.request.action ?? "", body = ctx.request.body;
+    const form = ctx.sourceElement?.closest?.("form.field");
+    if (!/\/edits$/.test(new URL(address, location.href).pathname) || !body?.entries || !page()?.dataset.studio) {
+      say("saved", "not saved");
+      complain("The server could not do that. What you typed is kept; try again.");
+      return;
+    }
+    const entries = [...body.entries()].filter(([, value]) => typeof value === "string");
+    const id = body.get("edit_id");
+    const mark = form?.id ?? "";
+    outbox = outbox.filter((one) => one.id !== id && !(mark && one.mark === mark));
+    outbox.push({ id, mark, address: new URL(address, location.href).pathname, entries, headers: headers() });
+    if (form) form.dataset.editId = id;
+    store();
+    markUnsaved();
+    document.getElementById("ledger")?.classList.remove("previewing");
+    tellSaved(false);
+    complain("The last change is not saved: the server does not answer. It is sent again until it does.", true);
+    clearTimeout(retry);
+    retry = setTimeout(sendAgain, wait);
+  }
+  function markUnsaved() {
+    for (const one of outbox) if (one.mark) document.getElementById(one.mark)?.classList.add("unsaved");
+  }
+  async function sendAgain() {
+    while (outbox.length) {
+      const [one] = outbox;
+      let answer = null;
+      try {
+        answer = await fetch(one.address, {
+          method: "POST",
+          headers: { ...one.headers, "X-Evrant-Token": token(), "HX-Request": "true" },
+          body: new URLSearchParams(one.entries),
+        });
+      } catch { /* still away */ }
+      if (!answer || answer.status >= 500) {
+        wait = Math.min(wait * 1.6, 20000);
+        retry = setTimeout(sendAgain, wait);
+        tellSaved(false);
+        return;
+      }
+      outbox.shift();
+      store();
+      if (answer.status >= 400) await placeRefusal(answer);
+      else for (const [name] of one.entries) sessionStorage.removeItem(`draft:${page().dataset.studio}:${one.mark}:${name}`);
+    }
+    wait = 1500;
+    for (const form of document.querySelectorAll("form.field.unsaved")) form.classList.remove("unsaved");
+    tellSaved(true);
+    if (!document.querySelector("#notice .conflict, form.field.wrong")) document.getElementById("notice")?.replaceChildren();
+    fresh();
+  }
+  async function placeRefusal(answer) {
+    const goal = document.querySelector(answer.headers.get("HX-Retarget") ?? "#notice");
+    if (!goal) return;
+    const made = document.createElement("template");
+    made.innerHTML = await answer.text();
+    if (answer.headers.get("HX-Reswap") === "outerHTML") goal.replaceWith(made.content);
+    else goal.replaceChildren(made.content);
+    window.htmx.process(document.body);
+  }
+  function fresh() {
+    const here = page();
+    if (!here?.dataset.studio) return;
+    window.htmx.ajax("GET", `/studios/${here.dataset.studio}/${here.dataset.path}`, { source: "#said", target: "#page", swap: "outerMorph" });
+  }
+  function letGo() {
+    outbox = [];
+    store();
+    for (const key of Object.keys(sessionStorage)) if (key.startsWith(`draft:${page()?.dataset.studio}:`)) sessionStorage.removeItem(key);
+    location.reload();
+  }
+  document.addEventListener("click", (event) => { if (event.target.closest?.("[data-let-go]")) letGo(); });
+  window.addEventListener("online", () => { if (outbox.length) { clearTimeout(retry); sendAgain(); } });
+  window.addEventListener("pageshow", (event) => {
+    if (event.persisted) for (const one of document.querySelectorAll("[data-edit-id]")) delete one.dataset.editId;
+  });
 
   // A button may name the page that shows what it made.
   document.addEventListener("htmx:after:request", (event) => {
@@ -63,12 +163,20 @@
     if (goal && ctx.response?.status === 200) location.assign(goal);
   });
 
-  function complain(words) {
+  function complain(words, unsaved = false) {
     const note = document.createElement("div");
     note.className = "notice";
     const line = document.createElement("p");
     line.textContent = words;
     note.append(line);
+    if (unsaved) {
+      const drop = document.createElement("button");
+      drop.type = "button";
+      drop.className = "quiet";
+      drop.dataset.letGo = "";
+      drop.textContent = "Let it go and show what is saved";
+      note.append(drop);
+    }
     document.getElementById("notice")?.replaceChildren(note);
   }
 
@@ -76,6 +184,7 @@
   const draftKey = (form, name) => `draft:${page()?.dataset.studio ?? "new"}:${form.id}:${name}`;
   document.addEventListener("input", (event) => {
     const form = event.target.closest?.("form.field, #new-studio");
+    if (form) delete form.dataset.editId;
     if (form?.id && event.target.name && event.target.type !== "file" && event.target.type !== "checkbox") {
       sessionStorage.setItem(draftKey(form, event.target.name), event.target.value);
     }
@@ -106,6 +215,15 @@
         else if (input !== document.activeElement) form.classList.add("unsaved");
       }
     }
+  }
+  // A draft that a reload put back, and that was never refused, is sent as if it had just been typed.
+  function sendDrafts() {
+    try { outbox = JSON.parse(sessionStorage.getItem(OUTBOX()) ?? "[]"); } catch { outbox = []; }
+    markUnsaved();
+    for (const form of document.querySelectorAll("form.field.unsaved")) {
+      if (!outbox.some((one) => one.mark === form.id)) form.dispatchEvent(new Event("change", { bubbles: true }));
+    }
+    if (outbox.length) { tellSaved(false); sendAgain(); }
   }
   document.addEventListener("submit", (event) => { if (event.target.matches("form.field")) event.preventDefault(); });
 
@@ -178,13 +296,47 @@
   document.addEventListener("DOMContentLoaded", askRemedies);
   document.addEventListener("htmx:after:swap", askRemedies);
 
+  // A link to a field opens what holds it and puts the cursor there; `words` choose among empty fields.
+  const WORDS = "evrant:enter";
   function openTarget() {
     const id = decodeURIComponent(location.hash.slice(1));
-    const card = id ? document.getElementById(id) : null;
-    if (card?.tagName === "DETAILS") card.open = true;
-    card?.scrollIntoView({ block: "center" });
+    const words = sessionStorage.getItem(WORDS) ?? "";
+    sessionStorage.removeItem(WORDS);
+    const panel = id && window.evrant.choosePanel?.(id);
+    const holder = panel || (id ? document.getElementById(id) : words ? document.getElementById("main") : null);
+    if (!holder) return;
+    if (holder.tagName === "DETAILS") holder.open = true;
+    const field = fieldFor(holder, words);
+    for (let at = field; at && at !== document.body; at = at.parentElement) if (at.tagName === "DETAILS") at.open = true;
+    holder.scrollIntoView({ block: "center" });
+    if (!field) return;
+    field.scrollIntoView({ block: "center" });
+    field.focus({ preventScroll: true });
   }
-  document.addEventListener("DOMContentLoaded", () => { restore(); openTarget(); });
+  function fieldFor(holder, words) {
+    const fields = [...holder.querySelectorAll("form.field input:not([type=hidden]), form.field select, form.field textarea")]
+      .filter((one) => !one.closest(".sure"));
+    if (holder.matches("form.field")) return fields[0] ?? null;
+    if (!words) return fields.find((one) => !one.value) ?? null;
+    const said = new Set(words.toLowerCase().match(/[a-z]{3,}/g) ?? []);
+    const score = (one) => {
+      const label = one.closest("form").querySelector("label")?.textContent.toLowerCase().match(/[a-z]{3,}/g) ?? [];
+      const hits = label.filter((word) => said.has(word) || said.has(`${word}s`)).length;
+      return hits * 4 - label.length * 0.1 + (one.value ? 0 : 2);
+    };
+    return fields.sort((one, other) => score(other) - score(one))[0] ?? null;
+  }
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest?.("a[href*='#'], a[data-enter]");
+    if (!link || event.ctrlKey || event.metaKey || event.shiftKey) return;
+    const goal = new URL(link.href, location.href);
+    if (link.dataset.enter) sessionStorage.setItem(WORDS, link.dataset.enter);
+    if (goal.pathname !== location.pathname) return;
+    event.preventDefault();
+    if (goal.hash && goal.hash !== location.hash) history.pushState(null, "", goal.hash);
+    openTarget();
+  });
+  document.addEventListener("DOMContentLoaded", () => { restore(); setTimeout(sendDrafts, 50); openTarget(); });
   document.addEventListener("htmx:after:swap", () => {
     for (const form of document.querySelectorAll("form.field.wrong")) {
       const why = form.querySelector(".error")?.textContent;
@@ -194,7 +346,8 @@
       sessionStorage.setItem(`${draftKey(form, input.name)}:why`, why);
     }
     restore();
+    markUnsaved();
   });
   window.addEventListener("hashchange", openTarget);
-  window.evrant = { headers, newId, page, say };
+  window.evrant = { headers, newId, page, say, tellSaved };
 })();

@@ -115,6 +115,7 @@
   window.addEventListener("pointercancel", () => release(false));
   function refresh() {
     round_trip += 1;
+    waiting = null;
     window.htmx.ajax("GET", `${base()}/${window.evrant.page().dataset.path}`, { source: "#said", target: "#page", swap: "outerMorph" });
   }
 
@@ -123,6 +124,7 @@
   let nudge = null, settle = 0;
   document.addEventListener("keydown", (event) => {
     if (event.key === "Escape" && drag) { release(false); return; }
+    if (event.key === "Escape" && nudge) { clearTimeout(settle); nudge = null; refresh(); return; }
     const group = event.target.closest?.("#sheet .grab");
     if (!group) return;
     const step = event.shiftKey ? BIG_STEP : STEP;
@@ -174,6 +176,14 @@
     const tab = strip.querySelector("[aria-selected=true]");
     if (tab) for (const group of document.querySelectorAll("#sheet .grab")) group.classList.toggle("chosen", group.dataset.target === tab.dataset.target);
   }
+  // A link to a part of the set opens its panel.
+  window.evrant.choosePanel = (id) => {
+    const panel = document.getElementById(`panel-${id}`);
+    if (!panel) return null;
+    chosen = id;
+    drawStrip();
+    return panel;
+  };
   document.addEventListener("click", (event) => {
     const tab = event.target.closest?.("#strip [role=tab]");
     if (!tab) return;
