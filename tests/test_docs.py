@@ -24,7 +24,7 @@ def test_every_code_is_documented_and_every_documented_code_exists() -> None:
 
 
 def test_the_schema_is_the_generated_one_and_accepts_the_example() -> None:
-    written = (ROOT / "docs/format/studio.schema.json").read_text()
+    written = (ROOT / "src/evrant/files/studio.schema.json").read_text()
     assert written == schema()
     assert json.loads(written) == TypeAdapter(Studio).json_schema(by_alias=True)
     assert Studio.model_validate_json((ROOT / "examples/adoption-corner.json").read_text()) == demo()

@@ -16,7 +16,7 @@ from evrant.core.studio.gear import Backdrop, Flash, Holder, Item, Modifier, Sta
 from evrant.core.studio.presets import PRESETS
 from evrant.core.studio.studio import Studio
 from evrant.web.actions import ACTIONS, action_edit, free_id, slug
-from evrant.web.pages import NEW_THINGS
+from evrant.web.parts import NEW_THINGS
 
 ITEMS = load().all()
 

@@ -53,7 +53,7 @@ TEXTS = (
     "12:00",
     "yes",
 )
-NUMBERS = (
+NUMBERS: tuple[Any, ...] = (
     0,
     1,
     -1,

@@ -15,6 +15,7 @@ from sqlalchemy import Engine, text
 
 from evrant import cli
 from evrant.catalogue import load
+from evrant.commands import kit as kit_command
 from evrant.core.search.kit.result import best_kit
 from evrant.core.studio.studio import Studio
 from evrant.files.document import Refused, write_studio
@@ -240,7 +241,7 @@ def test_kit_on_the_command_line(
         def all() -> list[Any]:
             return few()
 
-    monkeypatch.setattr(cli, "load", lambda: Few)
+    monkeypatch.setattr(kit_command, "load", lambda: Few)
     file = tmp_path / "studio.json"
     file.write_text(write_studio(plain()))
     assert cli.main(["kit", str(file), "--budget", "900", "--json"]) == 0

@@ -1,13 +1,9 @@
-"""The search for the best kit as a long job."""
+"""The search for the best kit as a long job: how it is asked for."""
 
-from collections.abc import Callable
 from hashlib import sha256
-from typing import Any
 
-from evrant.catalogue import load
-from evrant.core.search.kit.result import best_kit
 from evrant.core.studio.studio import Studio
-from evrant.store.jobs import Jobs, LongJob
+from evrant.store.jobs import Jobs
 
 KIND = "kit"
 
@@ -25,9 +21,3 @@ def ask_for_kit(jobs: Jobs, key: str, studio: Studio, budget: float, lonely: boo
     document = seen.model_dump(mode="json", by_alias=True, exclude_none=True)
     content = sha256(f"{key} {budget:.2f} {seen.dump_json()}".encode()).hexdigest()
     return jobs.ask(key, KIND, f"{KIND}-{content[:40]}", {"studio": document, "budget": budget})
-
-
-def find_kit(job: LongJob, tell: Callable[[str, Any], None], stop: Callable[[], bool]) -> dict[str, Any]:
-    """Do the search. What is found on the way is told, so that a page can show it."""
-    studio = Studio.model_validate(job.asked["studio"])
-    return dict(best_kit(studio, load().all(), float(job.asked["budget"]), tell=tell, stop=stop))

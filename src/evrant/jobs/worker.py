@@ -13,7 +13,7 @@ import procrastinate
 from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError
 
-from evrant.jobs.kit import find_kit
+from evrant.jobs.kit_search import find_kit
 from evrant.store.jobs import QUEUE, TASK, Jobs, LongJob, State
 from evrant.store.repository import engine_for
 

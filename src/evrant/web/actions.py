@@ -20,7 +20,7 @@ from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
 from evrant.web.forms import read_money
-from evrant.web.pages import NEW_THINGS
+from evrant.web.parts import NEW_THINGS
 
 Form = Mapping[str, str]
 

@@ -11,7 +11,7 @@ from sqlalchemy import Engine
 
 from evrant.store.jobs import Jobs
 from evrant.store.repository import Repository
-from evrant.web import changes, downloads, kitpages, studios, views
+from evrant.web import changes, downloads, studios, views
 from evrant.web.assets import Assets
 from evrant.web.edge import answer_faults
 from evrant.web.guard import Guard
@@ -33,7 +33,7 @@ def create_app(engine: Engine, hosts: list[str]) -> FastAPI:
     app.state.jobs = Jobs(engine)
     app.mount("/static", Assets(STATIC), name="static")
     app.add_middleware(Guard, hosts=hosts)
-    for router in (studios.router, kitpages.router, views.router, changes.router, downloads.router):
+    for router in (studios.router, views.router(), changes.router, downloads.router):
         app.include_router(router)
     answer_faults(app)
     return app

@@ -27,10 +27,10 @@ from evrant.web.answers import conflict_answer, refusal, wants_page
 from evrant.web.context import render, repository
 from evrant.web.edge import EditId, checked_edit_id, whole_number
 from evrant.web.forms import read_form, shown, specs, with_typed
-from evrant.web.pages import drawing_of
+from evrant.web.parts import drawing_of
+from evrant.web.show import page_of, show
 from evrant.web.timing import span
 from evrant.web.uploads import take_file
-from evrant.web.views import page_of, show
 
 router = APIRouter()
 

@@ -1,6 +1,7 @@
 """What a page is made from: the studio's newest revision, its ledger, and who asks."""
 
 import secrets
+from collections import Counter
 from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
@@ -10,13 +11,14 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from starlette.requests import Request
 from starlette.responses import HTMLResponse
 
-from evrant.core.base.margins import Step, Verdict
+from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 from evrant.store.repository import Repository, Revision, split
-from evrant.web.lines import ONLY, column
+from evrant.web.lines import column
+from evrant.web.registry import specs
 from evrant.web.timing import span
 
 TEMPLATES = Environment(
@@ -27,29 +29,6 @@ TEMPLATES = Environment(
     lstrip_blocks=True,
     auto_reload=False,
 )
-PARENT = {
-    "survey": "room",
-    "rooms": "room",
-    "arrange": "shots",
-    "lenses": "shots",
-    "compare": "set",
-    "best": "kit",
-    "shopping": "kit",
-}
-"""The step under which a page without a step of its own is shown."""
-STEPS: tuple[tuple[Step, str], ...] = (
-    ("brief", "Brief"),
-    ("room", "Room"),
-    ("shots", "Shots"),
-    ("set", "Set"),
-    ("light", "Light"),
-    ("support", "Support"),
-    ("power", "Power"),
-    ("stow", "Stow"),
-    ("kit", "Kit"),
-)
-OF_A_SET = {"set": "sets", "light": "light", "support": "support", "power": "power", "safety": "safety"}
-"""Pages of one set, and the first word of their paths."""
 
 
 def repository(request: Request) -> Repository:
@@ -81,7 +60,7 @@ class Page:
     @property
     def only(self) -> str | None:
         """The page's name when its column is about a part of the ledger, or None for all."""
-        return self.name if self.name in ONLY else None
+        return self.name if self.name in specs() and specs()[self.name].ledger is not None else None
 
     @property
     def column_title(self) -> str:
@@ -107,9 +86,15 @@ class Page:
         return f"/studios/{self.revision.studio_id}"
 
     @property
+    def _word_of_set(self) -> str:
+        """First word of the paths of sets beside this page: the same page of another set, else the set's desk."""
+        spec = specs().get(self.name)
+        return spec.of_set if spec and spec.of_set else specs()["set"].of_set
+
+    @property
     def path(self) -> str:
         if self.set_id:
-            return f"{OF_A_SET.get(self.name, 'sets')}/{self.set_id}"
+            return f"{self._word_of_set}/{self.set_id}"
         return f"{self.name}/{self.part}" if self.part else self.name
 
     @property
@@ -125,22 +110,25 @@ class Page:
             for plan in plans:
                 shorts = sum(m.verdict is Verdict.SHORT for m in self.ledger.of_set(plan.id))
                 name = shot.name if len(plans) == 1 else plan.name
-                href = f"{self.base}/{OF_A_SET.get(self.name, 'sets')}/{plan.id}"
+                href = f"{self.base}/{self._word_of_set}/{plan.id}"
                 here = plan.id == self.set_id
                 found.append({"id": plan.id, "name": name, "short": shorts, "here": here, "href": href})
         return found
 
     def steps(self) -> list[dict[str, Any]]:
-        shorts = self.ledger.shorts()
+        """Steps down the left, each with its Short lines, and which one this page belongs to."""
+        shorts: Counter[str] = Counter({str(step): count for step, count in self.ledger.shorts().items()})
         first = self.set_id or (self.studio.sets[0].id if self.studio.sets else None)
+        own = specs().get(self.name)
+        here = own.name if own and own.word else own.under if own else ""
         found = []
-        for key, word in STEPS:
-            href = f"{self.base}/{key}"
-            if key in OF_A_SET:
-                href = f"{self.base}/{OF_A_SET[key]}/{first}" if first else f"{self.base}/shots"
-            own = self.name if self.name in OF_A_SET and self.name != "safety" else "set"
-            here = key == (own if self.set_id else PARENT.get(self.name, self.name))
-            found.append({"href": href, "word": word, "short": shorts.get(key, 0), "here": here})
+        for spec in specs().values():
+            if not spec.word:
+                continue
+            href = f"{self.base}/{spec.name}"
+            if spec.of_set:
+                href = f"{self.base}/{spec.of_set}/{first}" if first else f"{self.base}/shots"
+            found.append({"href": href, "word": spec.word, "short": shorts[spec.name], "here": spec.name == here})
         return found
 
 

@@ -17,7 +17,7 @@ from evrant.store.repository import NotFound
 from evrant.web.actions import slug
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
-from evrant.web.lightpage import power_file
+from evrant.web.pages.light.handler import power_file
 
 router = APIRouter()
 

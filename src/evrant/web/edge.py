@@ -123,7 +123,7 @@ def _database(request: Request, error: Exception) -> Response:
 
 def _http(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
-    if error.status_code == 404:
+    if error.status_code == 404 or (error.status_code == 405 and request.method in ("GET", "HEAD")):
         return _not_found(request, NotFound("There is no such page."))
     return PlainTextResponse(str(error.detail), error.status_code, error.headers)
 

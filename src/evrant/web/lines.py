@@ -6,12 +6,11 @@ from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import Ledger
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
+from evrant.web.registry import specs
 
 HALF = {"m": 0.20, "stop": 2.0, "ΔE": 6.0, "mired": 100.0, "%": 20.0, "°": 30.0}
 """What half a tape shows, by unit; of other units a third of the rating."""
 WIDE = 60.0
-ONLY = {"light": ("light",), "support": ("support",), "power": ("power", "trigger"), "stow": ("stow",)}
-"""First words of the codes that pages about a part of the ledger show."""
 
 
 @dataclass(frozen=True)
@@ -110,7 +109,8 @@ class Column:
 def shown_lines(ledger: Ledger, set_id: str | None, only: str | None = None) -> tuple[Margin, ...]:
     """Lines beside a page: of its set and of the studio, or only those the page named `only` is about."""
     shown = ledger.shown_with(set_id)
-    words = ONLY.get(only or "")
+    spec = specs().get(only or "")
+    words = spec.ledger if spec else None
     return shown if words is None else tuple(m for m in shown if m.code.split(".")[0] in words)
 
 

@@ -1,11 +1,17 @@
 """A cache for results of frozen inputs, bounded by bytes."""
 
+import math
+import os
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+from dataclasses import fields as dataclass_fields
+from dataclasses import is_dataclass
 from threading import Event, Lock
 from typing import Any, Generic, TypeVar
+
+import numpy as np
 
 R = TypeVar("R")
 _FRESH: ContextVar[bool] = ContextVar("fresh", default=False)
@@ -40,6 +46,22 @@ def is_plain() -> bool:
     return _PLAIN.get()
 
 
+def is_fresh() -> bool:
+    return _FRESH.get()
+
+
+CHECKED = "EVRANT_CHECK_CACHES"
+"""Environment variable: when set, every result found in a cache is computed anew and compared."""
+
+
+class Stale(AssertionError):
+    """A remembered result differs from one computed anew: its key leaves out something that it depends on."""
+
+
+def checking() -> bool:
+    return bool(os.environ.get(CHECKED))
+
+
 PATIENCE = 20.0
 """Seconds a thread waits for another that makes the same result, before it makes its own."""
 
@@ -64,7 +86,22 @@ class Memo(Generic[R]):
             return make()
         key = (name, *map(id, parts))
         hit = self._look(key)
-        return hit[0] if hit else self._once(key, parts, make)
+        if hit is None:
+            return self._once(key, parts, make)
+        if checking():
+            _compare(name, hit[0], make)
+        return hit[0]
+
+    def look(self, name: str, parts: tuple[Any, ...], make: Callable[[], R]) -> tuple[R] | None:
+        """What is remembered for these parts, if anything; `make` is only for checking it."""
+        hit = self._look((name, *map(id, parts)))
+        if hit is not None and checking():
+            _compare(name, hit[0], make)
+        return hit
+
+    def keep(self, name: str, parts: tuple[Any, ...], result: R) -> R:
+        """Remember a result for these parts."""
+        return self._keep((name, *map(id, parts)), parts, result)
 
     def get_by(self, name: str, make: Callable[[], R]) -> R:
         """The result with this name, for content that a name alone determines."""
@@ -113,3 +150,43 @@ class Memo(Generic[R]):
                 _, (_, _, freed) = self._held.popitem(last=False)
                 self._bytes -= freed
         return result
+
+
+def _compare(name: str, held: Any, make: Callable[[], Any]) -> None:
+    with fresh():
+        found = make()
+    where = difference(held, found, name)
+    if where is not None:
+        raise Stale(where)
+
+
+def difference(one: Any, other: Any, path: str = "", depth: int = 8) -> str | None:
+    """Where two results differ by more than rounding, or None. Things without figures or fields are not looked into."""
+    if one is other or depth == 0:
+        return None
+    if isinstance(one, np.ndarray) or isinstance(other, np.ndarray):
+        a, b = np.asarray(one), np.asarray(other)
+        same = a.shape == b.shape and (
+            bool(np.allclose(a, b, rtol=1e-6, atol=1e-9, equal_nan=True)) if a.dtype.kind in "fiub" else True
+        )
+        off = float(np.max(np.abs(a - b))) if a.shape == b.shape and a.dtype.kind in "fiu" else math.inf
+        return None if same else f"{path}: figures are remembered that are off by {off:g}"
+    if isinstance(one, float) and isinstance(other, (int, float)):
+        same = math.isclose(one, other, rel_tol=1e-6, abs_tol=1e-9) or (math.isnan(one) and math.isnan(other))
+        return None if same else f"{path}: {one} is remembered, fresh it is {other}"
+    if type(one) is not type(other):
+        return f"{path}: a {type(one).__name__} is remembered, fresh it is a {type(other).__name__}"
+    if isinstance(one, (str, int, bool, bytes)):
+        return None if one == other else f"{path}: {one!r} is remembered, fresh it is {other!r}"
+    pairs: list[tuple[str, Any, Any]] = []
+    if isinstance(one, (tuple, list)):
+        if len(one) != len(other):
+            return f"{path}: {len(one)} are remembered, fresh there are {len(other)}"
+        pairs = [(f"{path}[{i}]", a, b) for i, (a, b) in enumerate(zip(one, other, strict=True))]
+    elif isinstance(one, dict):
+        if one.keys() != other.keys():
+            return f"{path}: other keys are remembered"
+        pairs = [(f"{path}[{key}]", value, other[key]) for key, value in one.items()]
+    elif is_dataclass(one):
+        pairs = [(f"{path}.{f.name}", getattr(one, f.name), getattr(other, f.name)) for f in dataclass_fields(one)]
+    return next((found for at, a, b in pairs if (found := difference(a, b, at, depth - 1))), None)

@@ -29,6 +29,7 @@ from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Points, Vector, frame_axes, unit
 from evrant.core.studio.gear import Flash, Gel, Lamp
 from evrant.core.studio.room import value
+from evrant.core.studio.sets import used_by
 
 Kind = Literal["flash", "steady", "around"]
 LEDGER_PATCHES, PAGE_PATCHES = 140, 1000
@@ -229,18 +230,10 @@ def lit(scene: Scene, patches: int = LEDGER_PATCHES) -> Lit | Missing:
         return Missing("The subject has no place yet.", f"{scene.path}/mark")
     held: dict[int, Lit] = scene.__dict__.setdefault("_lit", {})
     if patches not in held:
-        parts = (scene.room, scene.brief, scene.shot, scene.plan, *(scene.gear[k] for k in sorted(_used(scene))))
+        used = [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
+        parts = (scene.room, scene.brief, scene.shot, scene.plan, *used)
         held[patches] = _LIT.get(str(patches), parts, lambda: _lit(scene, patches))
     return held[patches]
-
-
-def _used(scene: Scene) -> set[str]:
-    plan = scene.plan
-    keys = {plan.background.backdrop, plan.camera.body, plan.camera.lens, plan.camera.support}
-    for light in plan.lights:
-        keys |= {light.head, light.modifier, light.gel, light.support}
-    keys |= {prop.item for prop in plan.props}
-    return {key for key in keys if key and key in scene.gear}
 
 
 def _lit(scene: Scene, patches: int) -> Lit:

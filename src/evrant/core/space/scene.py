@@ -8,12 +8,13 @@ import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 
 from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.quantity import Figure
+from evrant.core.base.recording import Path, Reader, Reads, Recorded, Shelf
 from evrant.core.space import figures, volumes
 from evrant.core.space.ceiling import Ceiling, ceiling_of
 from evrant.core.space.footprint import Plan, first_wall, plan_of
@@ -55,7 +56,9 @@ K = TypeVar("K")
 P = TypeVar("P")
 Things = Iterable[Thing | None]
 _ROOM: Memo[tuple[Thing, ...]] = Memo(4_000_000, lambda things: 1200)
-_THINGS: Memo[tuple[Thing, ...]] = Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things))
+_THINGS: Recorded[tuple[Thing, ...]] = Recorded(
+    Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things))
+)
 
 
 @dataclass(frozen=True, eq=False)
@@ -327,13 +330,16 @@ class Scene:
 
     def light(self, place: LightPlace) -> Light:
         """A light of the set, with its gear and geometry."""
+        name = place.role if sum(p.role == place.role for p in self.plan.lights) == 1 else place.id
+        return self._light(place, name)
+
+    def _light(self, place: LightPlace, name: str) -> Light:
         spot = _point(place.x, place.y)
         at = None if spot is None or place.height is None else np.array([*spot, place.height])
         target = self._target(place)
         forward = None if at is None or target is None else unit(target - at)
         if forward is not None and not np.any(forward):
             forward = np.array([0.0, 0.0, -1.0])
-        name = place.role if sum(p.role == place.role for p in self.plan.lights) == 1 else place.id
         head = self.gear.get(place.head or "")
         return Light(
             place,
@@ -396,40 +402,47 @@ class Scene:
         """Everything of the set and the room that takes up space, doors as their sweep."""
         return tuple(self._things())
 
-    def _once(self, name: str, parts: tuple[object, ...], build: Callable[[], Things]) -> tuple[Thing, ...]:
-        """Things built from `parts` alone: the same objects come back while those stay the same."""
-        return _THINGS.get(f"{self.path} {name}", parts, lambda: tuple(thing for thing in build() if thing))
+    def _once(
+        self, kind: str, name: str, parts: tuple[object, ...], build: "Callable[[Scene], Things]"
+    ) -> tuple[Thing, ...]:
+        """Things as a builder makes them from `parts` and from what it reads of the scene: the same objects come back
+        while all of that stays the same."""
+
+        def made(reads: Reads | None) -> tuple[Thing, ...]:
+            return tuple(thing for thing in build(self if reads is None else self._noting(reads)) if thing)
+
+        return _THINGS.get(kind, f"{self.path} {name}", parts, self._at, made)
+
+    def _noting(self, reads: Reads) -> "Scene":
+        """This scene with stand-ins that note what is read of it."""
+        room, plan = Reader(self.room, "room", reads), Reader(self.plan, "plan", reads)
+        shot, brief = Reader(self.shot, "shot", reads), Reader(self.brief, "brief", reads)
+        return Scene(room, brief, shot, plan, Shelf(self.gear, "gear", reads))  # type: ignore[arg-type]
+
+    def _at(self, path: Path) -> Any:
+        """What lies now at a path that was read."""
+        owner, name = path
+        return self.gear.get(name) if owner == "gear" else getattr(getattr(self, owner), name)
 
     def _things(self) -> Iterable[Thing]:
-        plan, room, gear = self.plan, self.room, self.gear
-        anchor = plan.camera if self.camera_spot is not None else plan.background
-        picture = (self.shot, plan.mark, plan.camera, anchor, plan.background.wall, room.footprint)
-        yield from self._once("subject", picture, lambda: [self._subject()])
-        tripod = gear.get(plan.camera.support or "")
-        held = (*picture, tripod, self.body, self.lens)
-        yield from self._once("camera", held, lambda: [self._camera(), self._operator()])
-        shape = (room.height, room.footprint, room.slopes, room.walls)
-        hung = (plan.background, self.backdrop, self.holder, *shape, plan.mark, anchor, self.shot.subjects)
-        yield from self._once("background", hung, self._background)
+        plan, room = self.plan, self.room
+        yield from self._once("subject", "subject", (), lambda scene: [scene._subject()])
+        yield from self._once("camera", "camera", (), lambda scene: [scene._camera(), scene._operator()])
+        yield from self._once("background", "background", (), lambda scene: scene._background())
         for light in self.lights:
-            line = plan.background if light.place.role == "background light" else None
-            lit = (light.place, light.head, light.modifier, light.stand, line, *picture)
-            yield from self._once(f"light {light.name}", lit, partial(self._one, self._lamp_thing, light))
+            place, name = light.place, light.name
+            build = partial(_lamp_of, place=place, name=name)
+            yield from self._once("light", f"light {name}", (place,), build)
         for prop in plan.props:
-            yield from self._once("prop", (prop, gear.get(prop.item or "")), partial(self._one, self._prop, prop))
+            yield from self._once("prop", "prop", (prop,), lambda scene, prop=prop: [scene._prop(prop)])  # type: ignore[misc]
         for person in plan.people:
-            yield from self._once("person", (person,), partial(self._one, self._person, person))
+            yield from self._once("person", "person", (person,), lambda scene, who=person: [scene._person(who)])  # type: ignore[misc]
         for box in self.boxes:
             yield from _ROOM.get("box", (box,), lambda box=box: _some(box_thing(box), keep_free(box)))  # type: ignore[misc]
         for zone in room.zones:
             yield from _ROOM.get("zone", (zone,), lambda zone=zone: _some(zone_thing(zone)))  # type: ignore[misc]
         for door in room.doors:
-            swept = (door, room.footprint, room.walls, room.height)
-            yield from self._once("door", swept, partial(self._one, self.door_thing, door))
-
-    @staticmethod
-    def _one(build: Callable[[P], Thing | None], part: P) -> Things:
-        return [build(part)]
+            yield from self._once("door", "door", (door,), lambda scene, door=door: [scene.door_thing(door)])  # type: ignore[misc]
 
     def with_gear(self, gear: dict[str, Item]) -> "Scene":
         """This scene with other gear; what gear does not shape is carried over."""
@@ -608,6 +621,10 @@ def scene_of(studio: Studio, plan: SetPlan) -> Scene | None:
     if shot is None:
         return None
     return Scene(studio.room, studio.brief, shot, plan, {item.id: item for item in studio.gear})
+
+
+def _lamp_of(scene: Scene, place: LightPlace, name: str) -> Things:
+    return [scene._lamp_thing(scene._light(place, name))]
 
 
 def _some(*things: Thing | None) -> tuple[Thing, ...]:

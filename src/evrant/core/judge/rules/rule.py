@@ -7,6 +7,7 @@ from typing import Literal, TypeVar
 
 from evrant.core.base.faults import where
 from evrant.core.base.margins import Line, Margin, unknown
+from evrant.core.base.memo import Stale
 from evrant.core.edits.language import Edit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.studio import Studio
@@ -78,6 +79,8 @@ def _contained(
 ) -> Iterator[Margin]:
     try:
         yield from margins(subject)
+    except Stale:
+        raise
     except Exception:
         _LOG.exception("The rule “%s” failed on %s %s", name, where(), path)
         about = f"{path}/fault-{name}" if path else f"fault-{name}"

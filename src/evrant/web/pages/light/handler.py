@@ -1,9 +1,10 @@
-"""The Light page: the sheet with its light, tables of lights and of what the room returns, remedies, power sheets."""
+"""The Light page: the sheet with its light, tables of lights and of what the room returns, power sheets."""
 
 import math
 from typing import Any
 
 import numpy as np
+from fastapi import APIRouter, Request, Response
 
 from evrant.core.judge.rules.light_measures import evaluated
 from evrant.core.light import account
@@ -17,9 +18,17 @@ from evrant.core.studio.words import f_words, setting_words
 from evrant.drawing.light import hex_of
 from evrant.files.light_report import film_of, power_csv, power_table
 from evrant.store.repository import NotFound
-from evrant.web.context import Page
+from evrant.web.context import Page, render
 from evrant.web.forms import fields
-from evrant.web.pages import RARE, drawing_of
+from evrant.web.parts import (
+    RARE,
+    drawing_of,
+    set_of,
+)
+from evrant.web.registry import PageSpec
+from evrant.web.show import page_of_set
+
+router = APIRouter()
 
 LIGHT_FIRST = (
     "role",
@@ -45,8 +54,7 @@ def state_of(page: Page) -> Lit | Missing | None:
 
 
 def light_page(page: Page) -> dict[str, Any]:
-    plan = by_id(page.studio.sets, page.set_id)
-    assert plan is not None
+    plan, _ = set_of(page)
     state = state_of(page)
     known = state if isinstance(state, Lit) else None
     panels = []
@@ -248,3 +256,23 @@ def power_file(page: Page) -> str:
     if not isinstance(state, Lit):
         raise NotFound("The light of this set cannot be computed yet.")
     return power_csv(state, page.say)
+
+
+@router.get("/studios/{studio_id}/light/{set_id}/measures")
+def light_measures(request: Request, studio_id: str, set_id: str) -> Response:
+    """What would change the light, each computed; asked for once the page stands."""
+    page = page_of_set(request, studio_id, "light", set_id)
+    return render("pages/light/measures.html", page, **measures_of(page))
+
+
+@router.get("/studios/{studio_id}/light/{set_id}/power")
+def light_power(request: Request, studio_id: str, set_id: str) -> Response:
+    """Power × distance × aperture of every head, to print."""
+    page = page_of_set(request, studio_id, "light", set_id)
+    page.extra |= power_page(page)
+    return render("templates/whole.html", page, body="pages/light/power.html")
+
+
+SPEC = PageSpec(
+    "light", light_page, drawing=drawing_of, word="Light", order=4, of_set="light", ledger=("light",), router=router
+)

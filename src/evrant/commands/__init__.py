@@ -1,0 +1,1 @@
+"""What the command line does with a studio file: a module each, imported when it is asked for."""

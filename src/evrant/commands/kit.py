@@ -1,0 +1,44 @@
+"""The best kit under a budget."""
+
+import argparse
+import json
+import sys
+from typing import Any
+
+from evrant.catalogue import load
+from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
+
+
+def run(studio: Studio, given: argparse.Namespace) -> int:
+    """Do it; the exit status."""
+    return _kit(studio, given.budget, as_json=given.json)
+
+
+def _kit(studio: Studio, budget: float | None, *, as_json: bool) -> int:
+    """Exit status 0 when a kit makes a shot, 1 when none does, 2 without a budget."""
+    from evrant.core.search.kit.result import best_kit
+
+    if budget is None and studio.brief.budget is not None:
+        budget = float(studio.brief.budget)
+    if budget is None or not 0 <= budget <= 10_000_000:
+        print("Give a budget: --budget 450.", file=sys.stderr)
+        return 2
+    answer = best_kit(studio, load().all(), budget, whole=as_json)
+    if as_json:
+        print(json.dumps(answer, ensure_ascii=False, indent=1))
+    else:
+        _tell_kit(studio, answer)
+    return 0 if answer["found"] else 1
+
+
+def _tell_kit(studio: Studio, answer: Any) -> None:
+    say = Say.of(studio.brief)
+    head = "Proved" if answer["proved"] else "Not proved"
+    print(f"{studio.name}: {say.money(answer['cost'])} of {say.money(answer['budget'])}. {head}.")
+    for shot in answer["shots"]:
+        left = f" (left to walls and settings: {' '.join(shot['left'])})" if shot.get("left") else ""
+        print(f"  {'makes' if shot['made'] else 'not'}  {shot['name']}{left if shot['made'] else ': ' + shot['why']}")
+    for row in answer["buy"]:
+        print(f"  phase {row['phase']}  {row['count']} × {row['name']}  {say.money(row['cost'])}")
+    print(answer["covers"])

@@ -1,0 +1,1 @@
+"""Pages of one studio: a folder each, with its handler, template and parts."""

@@ -1,0 +1,131 @@
+"""The best kit under a budget: asked, worked on, answered, taken."""
+
+from datetime import date
+from typing import Any
+
+from fastapi import APIRouter, Form, Request, Response
+from starlette.responses import JSONResponse
+
+from evrant.core.base.units import CannotRead
+from evrant.core.edits.language import EditRefused
+from evrant.core.search.kit.accept import accept
+from evrant.core.search.kit.leave import leave_it
+from evrant.core.studio.gear import KINDS
+from evrant.core.studio.studio import Studio
+from evrant.drawing.frontier import frontier_chart
+from evrant.jobs.kit import KIND, ask_for_kit
+from evrant.store.jobs import Jobs, LongJob
+from evrant.store.repository import NotFound
+from evrant.web.context import Page, render, repository
+from evrant.web.edge import EditId
+from evrant.web.forms import read_money
+from evrant.web.parts import today
+from evrant.web.registry import PageSpec
+from evrant.web.uploads import take_file
+
+router = APIRouter()
+
+
+def jobs_of(request: Request) -> Jobs:
+    found: Jobs = request.app.state.jobs
+    return found
+
+
+def best_page(page: Page) -> dict[str, Any]:
+    """The question, the job that works on it, and its answer so far."""
+    job = jobs_of(page.request).newest(page.revision.studio_id, KIND)
+    budget = page.studio.brief.budget
+    return {
+        "typed": f"{budget:f}" if budget is not None else "",
+        "problem": "",
+        "leave": leave_it(page.studio),
+        **_of_job(page, job),
+    }
+
+
+def _of_job(page: Page, job: LongJob | None) -> dict[str, Any]:
+    found: dict[str, Any] = {"job": job, "answer": None, "chart": "", "why_kinds": []}
+    if job is None or job.answer is None:
+        return found
+    answer = job.answer
+    whys: dict[str, list[dict[str, Any]]] = {}
+    for one in answer["why_not"]:
+        whys.setdefault(one["kind"] or "other", []).append(one)
+    found["answer"] = answer
+    found["chart"] = frontier_chart(answer["frontier"], answer["budget"], answer["currency"], len(answer["shots"]))
+    found["why_kinds"] = [(kind, whys[kind]) for kind in (*KINDS, "other") if kind in whys]
+    taken = {item.id for item in page.studio.gear if item.status != "considered"}
+    found["taken"] = [step["number"] for step in answer["phases"] if step["buy"] and set(step["buy"]) <= taken]
+    found["months"] = [_month(page.studio, step["month"]) for step in answer["phases"]]
+    return found
+
+
+def _month(studio: Studio, number: int | None) -> str:
+    """When a phase is paid for, by what is put aside each month."""
+    if number is None:
+        return ""
+    start = date.fromisoformat(studio.brief.start) if studio.brief.start else today()
+    year, month = divmod(start.year * 12 + start.month - 1 + number - 1, 12)
+    return f"{date(year, month + 1, 1):%B %Y}"
+
+
+@router.post("/studios/{studio_id}/kit-search")
+def ask(request: Request, studio_id: str, budget: str = Form(""), lonely: str = Form("")) -> Response:
+    """Queue the search for the best kit; the page then follows it."""
+    newest = repository(request).newest(studio_id)
+    page = Page(request, newest, "best", repository(request).can_undo_redo(newest))
+    try:
+        amount = read_money(budget)
+        if not 0 < amount <= 10_000_000:
+            raise CannotRead("Give a sum above zero.")
+        if not newest.studio.shots:
+            raise CannotRead("Say first what you will shoot.")
+    except CannotRead as error:
+        page.extra |= best_page(page) | {"typed": budget, "problem": str(error)}
+        return render("pages/best/ask.html", page, 422, {"HX-Retarget": "#ask-kit", "HX-Reswap": "outerHTML"})
+    ask_for_kit(jobs_of(request), studio_id, newest.studio, float(amount), lonely == "yes")
+    page.extra |= best_page(page)
+    return render("pages/best/found.html", page)
+
+
+@router.get("/studios/{studio_id}/best/found")
+def found(request: Request, studio_id: str) -> Response:
+    """How far the search is, and its answer so far."""
+    newest = repository(request).newest(studio_id)
+    page = Page(request, newest, "best", repository(request).can_undo_redo(newest))
+    page.extra |= best_page(page)
+    return render("pages/best/found.html", page)
+
+
+@router.post("/studios/{studio_id}/kit-cancel")
+def cancel(request: Request, studio_id: str, job: str = Form("")) -> Response:
+    jobs_of(request).cancel(job)
+    return found(request, studio_id)
+
+
+@router.get("/studios/{studio_id}/best.json")
+def best_data(request: Request, studio_id: str) -> Response:
+    """The answer of the newest search as data."""
+    repository(request).newest(studio_id)
+    job = jobs_of(request).newest(studio_id, KIND)
+    if job is None or job.answer is None:
+        raise NotFound("There is no answer yet.")
+    return JSONResponse(job.answer)
+
+
+@router.post("/studios/{studio_id}/kit-accept")
+def take_phase(
+    request: Request, studio_id: str, job: str = Form(""), phase: int = Form(0), edit_id: EditId = ""
+) -> Response:
+    """A phase of the answer as one edit: its things and the sets they make possible."""
+    held = jobs_of(request).find(job)
+    if held is None or held.answer is None or held.studio != studio_id:
+        raise EditRefused("That answer is no longer there; ask again.")
+    answer = held.answer
+    if not any(step["number"] == phase for step in answer["phases"]):
+        raise EditRefused("There is no such phase.", "phase")
+    take_file(request, studio_id, edit_id, lambda studio: accept(answer, phase, studio))
+    return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/shopping"})
+
+
+SPEC = PageSpec("best", best_page, under="kit", router=router)
