@@ -10,6 +10,8 @@ from pydantic_core import from_json
 from evrant.core.studio.studio import FORMAT, SCHEMA, Studio
 
 MOST_BYTES = 2_000_000
+MOST_LIGHTS = 600
+"""In all sets of a file together: more take minutes to judge."""
 
 
 @dataclass(frozen=True)
@@ -49,9 +51,15 @@ def read_studio(raw: bytes | str) -> Studio:
     if data.get("schema") != SCHEMA:
         raise Refused([Fault("schema", f"This file has schema {data.get('schema')!r}; this version reads {SCHEMA}.")])
     try:
-        return Studio.model_validate(data)
+        studio = Studio.model_validate(data)
     except ValidationError as error:
         raise Refused(faults_of(error)) from error
+    lights = sum(len(plan.lights) for plan in studio.sets)
+    if lights > MOST_LIGHTS:
+        raise Refused(
+            [Fault("sets", f"{lights} lights in all sets together; {MOST_LIGHTS} can be judged in good time.")]
+        )
+    return studio
 
 
 def faults_of(error: ValidationError, most: int = 20) -> list[Fault]:

@@ -30,7 +30,9 @@ def lenses(page: Page) -> dict[str, Any]:
     """Shot by lens (rows come one by one), and a framing card for each lens."""
     studio = page.studio
     owned = [item for item in studio.gear if isinstance(item, Lens)]
-    body = next((item for item in studio.gear if isinstance(item, Camera) and item.sensor_width), None)
+    body = next(
+        (item for item in studio.gear if isinstance(item, Camera) and item.sensor_width and item.sensor_height), None
+    )
     cards = [_framing_card(page, lens, body) for lens in owned if lens.focal and body]
     return {"shots": studio.shots, "lenses": owned, "cards": cards}
 

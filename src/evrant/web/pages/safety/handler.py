@@ -21,6 +21,8 @@ def safety_sheet(page: Page) -> dict[str, Any]:
         if scene is not None:
             lines = page.ledger.shown_with(plan.id)
             sets.append({"plan": plan, "hazards": [_told(page, h) for h in hazards(scene, lines)]})
+    if not sets and page.set_id is not None:
+        raise NotFound("The shot of this set is gone.")
     return {"sets": sets, "notices": NOTICES, "whole": page.set_id is None}
 
 
