@@ -1,0 +1,146 @@
+"""What was started is looked after: restarted when it dies, ended when told, and no wait is without an end."""
+
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import httpx
+import pytest
+from conftest import CHECKOUT, Live
+from helpers.studios import demo
+from sqlalchemy import Engine, create_engine, text
+from sqlalchemy.exc import DBAPIError
+
+from evrant.store import cluster, limits
+from evrant.store.cluster import Cluster
+from evrant.web import serve
+
+ENVIRONMENT = os.environ | {"PYTHONPATH": str(CHECKOUT / "src")}
+STARTS_AND_DIES = """
+import os, sys
+from evrant.web.serve import Kept
+print(Kept(sys.argv[1]).process.pid, flush=True)
+os._exit(0)
+"""
+
+
+def until(true: Callable[[], bool], seconds: float = 40.0) -> bool:
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if true():
+            return True
+        time.sleep(0.1)
+    return False
+
+
+def alive(process: int) -> bool:
+    try:
+        return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0] != "Z"
+    except OSError:
+        return False
+
+
+def test_a_killed_worker_is_started_again(own_cluster: Cluster, engine: Engine) -> None:
+    with serve.worker(own_cluster.url()) as kept:
+        first = kept.process.pid
+        os.kill(first, signal.SIGKILL)
+        assert until(lambda: kept.process.pid != first and alive(kept.process.pid))
+        second = kept.process.pid
+    assert until(lambda: not alive(second))
+
+
+def test_a_worker_does_not_outlive_an_app_that_died_at_once(own_cluster: Cluster, engine: Engine) -> None:
+    command = [sys.executable, "-c", STARTS_AND_DIES, own_cluster.url()]
+    done = subprocess.run(command, env=ENVIRONMENT, capture_output=True, text=True, check=True)
+    assert until(lambda: not alive(int(done.stdout)))
+
+
+def test_the_app_ends_when_told_and_takes_its_worker_along(own_cluster: Cluster, engine: Engine) -> None:
+    address = own_cluster.url().replace("postgresql+psycopg://", "postgresql://")
+    command = [sys.executable, "-m", "evrant.cli", "serve", "--port", str(cluster.free_port())]
+    process = subprocess.Popen(
+        command, env=ENVIRONMENT | {"EVRANT_DATABASE_URL": address}, stdout=subprocess.PIPE, text=True
+    )
+    assert process.stdout is not None and "ready" in process.stdout.readline()
+    children = Path(f"/proc/{process.pid}/task/{process.pid}/children").read_text().split()
+    process.send_signal(signal.SIGTERM)
+    assert process.wait(30) == 0
+    assert children and all(until(lambda child=child: not alive(int(child))) for child in children)  # type: ignore[misc]
+
+
+def test_a_database_that_goes_down_is_started_again_and_stopped_at_the_end(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(serve, "CHECKOUT", tmp_path)
+    monkeypatch.delenv("EVRANT_DATABASE_URL", raising=False)
+    with serve.database() as url:
+        engine = create_engine(url, pool_pre_ping=True)
+        folder = next(
+            path for path in (*tmp_path.rglob("data"), *cluster.ROOT_HOME.rglob("data")) if _is_ours(path, url)
+        )
+        main = int((folder / "postmaster.pid").read_text().split()[0])
+        os.kill(main, signal.SIGKILL)
+
+        def answers() -> bool:
+            try:
+                with engine.connect() as connection:
+                    return int(connection.execute(text("SELECT 1")).scalar_one()) == 1
+            except DBAPIError:
+                return False
+
+        assert until(lambda: not alive(main)) and until(answers)
+        again = int((folder / "postmaster.pid").read_text().split()[0])
+        engine.dispose()
+    assert again != main and until(lambda: not alive(again))
+    shutil.rmtree(folder.parent, ignore_errors=True)
+
+
+def _is_ours(data: Path, url: str) -> bool:
+    try:
+        return (data.parent / "port").read_text() in url
+    except OSError:
+        return False
+
+
+def test_a_row_that_is_held_blocks_one_change_for_a_while_and_nothing_else(live: Live, engine: Engine) -> None:
+    key = live.store.create(demo(), label="Held").studio_id
+    answers: list[httpx.Response] = []
+
+    def change() -> None:
+        edit = {"verb": "set", "target": "room", "fields": {"height": 2.5}}
+        answers.append(live.post(f"/studios/{key}/edits", revision=1, edit=edit))
+
+    with engine.connect() as holder:
+        holder.execute(text("SELECT id FROM studio WHERE id = :key FOR UPDATE"), {"key": key})
+        asked = [threading.Thread(target=change) for _ in range(6)]
+        for thread in asked:
+            thread.start()
+        time.sleep(0.5)
+        assert live.client.get("/static/evrant.css").elapsed.total_seconds() < 2
+        for thread in asked:
+            thread.join(limits.LOCK * 4)
+        holder.rollback()
+    assert [answer.status_code for answer in answers] == [503] * 6
+    assert all("Nothing was lost that was saved" in answer.text for answer in answers)
+    again = live.post(
+        f"/studios/{key}/edits", revision=1, edit={"verb": "set", "target": "room", "fields": {"height": 2.5}}
+    )
+    assert again.status_code == 200
+
+
+def test_a_server_that_says_nothing_is_given_up(own_cluster: Cluster) -> None:
+    engine = create_engine(own_cluster.url())
+    limits.Watch(silent=1.0).over(engine)
+    begun = time.monotonic()
+    with pytest.raises(DBAPIError), engine.connect() as connection:
+        connection.execute(text("SELECT pg_sleep(60)"))
+    assert time.monotonic() - begun < 10
+    with engine.connect() as connection:
+        assert connection.execute(text("SELECT 1")).scalar_one() == 1
+    engine.dispose()
