@@ -19,6 +19,7 @@ from evrant.catalogue import load
 from evrant.core.search.kit.optimum import Search, Stopped
 from evrant.core.studio.presets import preset
 from evrant.core.studio.studio import Studio
+from evrant.jobs.aside import start
 
 SHOTS = (
     ("Head and shoulders, seated", "must", 40),
@@ -81,7 +82,9 @@ def studio() -> Studio:
 
 def main() -> None:
     begun = time.perf_counter()
-    search = Search.of(studio(), load().all(), stop=lambda: time.perf_counter() - begun > LIMIT, both=True)
+    search = Search.of(
+        studio(), load().all(), stop=lambda: time.perf_counter() - begun > LIMIT, helper=start, clock=time.perf_counter
+    )
     proved, ends, made = True, [], []
     for budget in BUDGETS:
         try:

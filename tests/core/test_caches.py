@@ -43,6 +43,14 @@ def overhead() -> Studio:
     return parse(data)
 
 
+def beginning(name: str) -> Studio:
+    if name == "overhead":
+        return overhead()
+    if name == "portrait":
+        return parse(one_portrait())
+    return read_studio(next(path for path in EXAMPLES if path.stem == name).read_bytes())
+
+
 def edited(studio: Studio, dice: Flood) -> Iterator[Studio]:
     """The studio after one edit after another of fields chosen at random."""
     while True:
@@ -59,8 +67,7 @@ def edited(studio: Studio, dice: Flood) -> Iterator[Studio]:
 
 @pytest.mark.parametrize("start", ["overhead", "portrait", *(path.stem for path in EXAMPLES)])
 def test_no_hit_is_stale_after_any_edit(checked: None, start: str) -> None:
-    made = {"overhead": overhead, "portrait": lambda: parse(one_portrait())}
-    studio = made[start]() if start in made else read_studio(next(p for p in EXAMPLES if p.stem == start).read_bytes())
+    studio = beginning(start)
     ledger_of(studio)
     after = edited(studio, Flood(len(start)))
     for _ in range(ROUNDS):

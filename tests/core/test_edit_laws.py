@@ -57,7 +57,7 @@ def test_a_long_boom_is_drawn_out_no_further_than_a_place_may_say(pattern: str) 
     data["gear"].append(boom | {"status": "owned", "legs": 3, "foot_radius": 0.5, "mass": 8.0})
     people = [{"id": f"p{i}", "name": f"P{i}", "height": 1.7, "across": i * 0.5 - 1} for i in range(5)]
     data["shots"][0] |= {"subjects": people, "crop": "whole subject"}
-    after = change(parse(data), Light(target="sets/s", pattern=pattern))  # type: ignore[arg-type]
+    after = change(parse(data), Light(target="sets/s", pattern=pattern))
     assert read_again(after) == after
     assert all(light.boom_length is None or light.boom_length <= 2 for light in after.sets[0].lights)
 

@@ -14,10 +14,8 @@ from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.quantity import GEAR_LENGTH
 from evrant.core.judge.declared import lines
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.search.kit import crew as crew_module
-from evrant.core.search.kit.aside import Aside, Gone
 from evrant.core.search.kit.blame import slots_of
-from evrant.core.search.kit.crew import cores
+from evrant.core.search.kit.crew import Gone
 from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.market import market
 from evrant.core.search.kit.master import Need
@@ -30,6 +28,8 @@ from evrant.core.studio.room import Place
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
+from evrant.jobs import aside as aside_module
+from evrant.jobs.aside import Aside, cores
 
 CORNER = (
     "bg-stands-26",
@@ -68,12 +68,12 @@ def alone() -> Kit:
 
 @pytest.fixture
 def two_cores(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(crew_module, "cores", lambda: 2)
+    monkeypatch.setattr(aside_module, "cores", lambda: 2)
 
 
 def test_two_find_what_one_finds(alone: Kit, two_cores: None) -> None:
-    search = Search.of(*corner(), both=True)
-    assert search.crew.aside is not None and search.crew.theirs == {"dog", "standing"}
+    search = Search.of(*corner(), helper=aside_module.start)
+    assert isinstance(search.crew.aside, Aside) and search.crew.theirs == {"dog", "standing"}
     found = search.best(90_000)
     pid = search.crew.aside.pid
     search.close()
@@ -85,8 +85,8 @@ def test_two_find_what_one_finds(alone: Kit, two_cores: None) -> None:
 
 
 def test_a_search_whose_helper_dies_goes_on_by_itself(alone: Kit, two_cores: None) -> None:
-    search = Search.of(*corner(), both=True)
-    assert search.crew.aside is not None
+    search = Search.of(*corner(), helper=aside_module.start)
+    assert isinstance(search.crew.aside, Aside)
     os.kill(search.crew.aside.pid, signal.SIGKILL)
     found = search.best(90_000)
     assert search.crew.aside is None and not search.crew.theirs
@@ -95,10 +95,10 @@ def test_a_search_whose_helper_dies_goes_on_by_itself(alone: Kit, two_cores: Non
 
 def test_one_core_or_one_shot_needs_no_helper(monkeypatch: pytest.MonkeyPatch) -> None:
     assert cores() >= 1
-    monkeypatch.setattr(crew_module, "cores", lambda: 1)
-    assert Search.of(*corner(), both=True).crew.aside is None
-    monkeypatch.setattr(crew_module, "cores", lambda: 2)
-    assert Search.of(plain(), few(), both=True).crew.aside is None
+    monkeypatch.setattr(aside_module, "cores", lambda: 1)
+    assert Search.of(*corner(), helper=aside_module.start).crew.aside is None
+    monkeypatch.setattr(aside_module, "cores", lambda: 2)
+    assert Search.of(plain(), few(), helper=aside_module.start).crew.aside is None
 
 
 def test_a_helper_that_has_ended_says_so() -> None:

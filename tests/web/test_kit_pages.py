@@ -17,9 +17,10 @@ from evrant import cli
 from evrant.catalogue import load
 from evrant.commands import kit as kit_command
 from evrant.core.search.kit.result import best_kit
+from evrant.core.studio.columns import columns
 from evrant.core.studio.studio import Studio
 from evrant.files.document import Refused, write_studio
-from evrant.files.gear_table import column_guide, columns, read_gear, write_gear
+from evrant.files.gear_table import column_guide, read_gear, write_gear
 from evrant.jobs.kit import ask_for_kit
 from evrant.store.jobs import Jobs, State
 

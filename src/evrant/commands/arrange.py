@@ -3,6 +3,7 @@
 import argparse
 import json
 import sys
+import time
 
 from evrant.core.search.arrange.changes import Possible, possible_with
 from evrant.core.search.arrange.search import Result, arrange
@@ -22,8 +23,12 @@ def _arrange(studio: Studio, shot_id: str, *, as_json: bool) -> int:
     if shot is None:
         print(f"There is no shot “{shot_id}”; there are: {', '.join(s.id for s in studio.shots)}.", file=sys.stderr)
         return 2
-    result = arrange(studio, shot)
-    helped = None if result.fits or result.missing else possible_with(studio, shot, binding=_binding(result))
+    result = arrange(studio, shot, clock=time.perf_counter)
+    helped = (
+        None
+        if result.fits or result.missing
+        else possible_with(studio, shot, binding=_binding(result), clock=time.perf_counter)
+    )
     changes = helped.found if helped else ()
     if as_json:
         print(json.dumps(arrange_data(result, changes), ensure_ascii=False, indent=1))

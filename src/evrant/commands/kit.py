@@ -3,6 +3,7 @@
 import argparse
 import json
 import sys
+import time
 from typing import Any
 
 from evrant.catalogue import load
@@ -18,13 +19,14 @@ def run(studio: Studio, given: argparse.Namespace) -> int:
 def _kit(studio: Studio, budget: float | None, *, as_json: bool) -> int:
     """Exit status 0 when a kit makes a shot, 1 when none does, 2 without a budget."""
     from evrant.core.search.kit.result import best_kit
+    from evrant.jobs.aside import start
 
     if budget is None and studio.brief.budget is not None:
         budget = float(studio.brief.budget)
     if budget is None or not 0 <= budget <= 10_000_000:
         print("Give a budget: --budget 450.", file=sys.stderr)
         return 2
-    answer = best_kit(studio, load().all(), budget, whole=as_json)
+    answer = best_kit(studio, load().all(), budget, whole=as_json, helper=start, clock=time.perf_counter)
     if as_json:
         print(json.dumps(answer, ensure_ascii=False, indent=1))
     else:

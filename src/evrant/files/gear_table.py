@@ -6,73 +6,22 @@ The columns of each kind are written to docs/format/gear-csv.md from the models.
 
 import csv
 import io
-import math
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
-from functools import cache
-from typing import Any, Literal, get_args, get_origin
+from decimal import Decimal
+from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from evrant.core.base.annotations import flattened
-from evrant.core.base.quantity import Figure, Quantity
+from evrant.core.base.quantity import Figure
+from evrant.core.studio.columns import HEADER, LENGTHS, MASSES, Column, columns, read_cell
 from evrant.core.studio.gear import KINDS, Item
 from evrant.files.document import Fault, Refused, plain_message
 
 ITEM: TypeAdapter[Item] = TypeAdapter(Item)
-LENGTHS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
-MASSES = {"kg": 1.0, "g": 0.001, "lb": 0.45359237}
 MOST_ROWS, MOST_BYTES = 500, 1_000_000
-HEADER = re.compile(r"([a-z_]{1,40})\s{0,4}(?:\[([^\[\]]{0,20})\])?")
 MOST_HEAD, MOST_COLUMNS, MOST_CELL = 80, 200, 4000
-LEFT_OUT = frozenset({"distribution", "library", "kind"})
-SHOWN_AS = {"length": "cm", "mm": "mm", "kg": "kg", "N·m": "Nm", "lx·s": "lx s"}
 DANGEROUS = ("=", "+", "-", "@", "\t")
-Kind = Literal["text", "choice", "number", "whole", "yes", "money", "figure"]
-
-
-@dataclass(frozen=True)
-class Column:
-    """A column of a kind: its field, what stands in it, the unit it is written in, and the words it may take."""
-
-    field: str
-    title: str
-    kind: Kind
-    unit: str = ""
-    choices: tuple[str, ...] = ()
-
-    @property
-    def head(self) -> str:
-        return f"{self.field} [{self.unit}]" if self.unit else self.field
-
-
-@cache
-def columns(kind: str) -> tuple[Column, ...]:
-    """Every column of a kind, in the models' order."""
-    found = []
-    for name, info in KINDS[kind].model_fields.items():
-        if name in LEFT_OUT:
-            continue
-        found.append(_column(name, info.title or name, info.annotation, tuple(info.metadata)))
-    return tuple(found)
-
-
-def _column(name: str, title: str, annotation: Any, metadata: tuple[Any, ...]) -> Column:
-    kinds, more = flattened(annotation)
-    quantity = next((one for one in (*metadata, *more) if isinstance(one, Quantity)), None)
-    if quantity is not None:
-        unit = SHOWN_AS.get(quantity.show, quantity.show)
-        plain = quantity.show in ("", "f", "fraction", "time")
-        return Column(name, title, "figure", "" if plain else unit)
-    literal = next((one for one in kinds if get_origin(one) is Literal), None)
-    if literal is not None:
-        return Column(name, title, "choice", choices=tuple(str(word) for word in get_args(literal)))
-    for python, what in ((bool, "yes"), (int, "whole"), (Decimal, "money"), (float, "number")):
-        if python in kinds:
-            return Column(name, title, what)  # type: ignore[arg-type]
-    return Column(name, title, "text")
 
 
 # --- out ---------------------------------------------------------------------------------------------
@@ -219,62 +168,10 @@ def _line(
             faults.append(Fault(f"line {number}, {field}", f"A {kind} has no such figure; leave it empty."))
             continue
         try:
-            found[field] = _read(text, mine[field], unit)
+            found[field] = read_cell(text, mine[field], unit)
         except ValueError as error:
             faults.append(Fault(f"line {number}, {field}", str(error)))
     return found if len(faults) == before else None
-
-
-def _read(text: str, column: Column, unit: str) -> Any:
-    match column.kind:
-        case "text":
-            return text
-        case "choice":
-            if text not in column.choices:
-                raise ValueError(f"“{text}” is none of: {', '.join(column.choices)}.")
-            return text
-        case "yes":
-            if text.lower() not in ("yes", "no", "true", "false", "1", "0"):
-                raise ValueError(f"“{text}” is neither yes nor no.")
-            return text.lower() in ("yes", "true", "1")
-        case "money":
-            try:
-                amount = Decimal(text.replace(" ", "").replace(",", "."))
-            except InvalidOperation:
-                amount = Decimal("NaN")
-            if not amount.is_finite():
-                raise ValueError(f"“{text[:40]}” is no amount such as 49 or 49.90.")
-            return str(amount)
-    number = _number(text)
-    if column.kind == "whole":
-        if number != int(number):
-            raise ValueError(f"“{text}” is not a whole number.")
-        return int(number)
-    return round(number * _factor(unit, column), 9)
-
-
-def _number(text: str) -> float:
-    top, stroke, bottom = text.replace(",", ".").partition("/")
-    try:
-        number = float(top) / float(bottom) if stroke else float(top)
-    except (ValueError, ZeroDivisionError, OverflowError):
-        number = math.nan
-    if not math.isfinite(number):
-        raise ValueError(f"“{text[:40]}” is not a number.")
-    return number
-
-
-def _factor(unit: str, column: Column) -> float:
-    if not unit or unit == column.unit:
-        unit = column.unit
-    for table in (LENGTHS, MASSES):
-        if column.unit in table:
-            if unit not in table:
-                raise ValueError(f"The unit “{unit}” is not known here; there are: {', '.join(table)}.")
-            return table[unit]
-    if unit != column.unit:
-        raise ValueError(f"The unit “{unit}” is not known here; write {column.unit or 'no unit'}.")
-    return 1.0
 
 
 def _valid(number: int, raw: dict[str, Any], faults: list[Fault]) -> list[Item]:

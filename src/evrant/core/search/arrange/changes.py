@@ -5,12 +5,12 @@ lens, then a change of the picture or the room. A change is only offered when th
 it, finds a set without a Short line of geometry.
 """
 
-import time
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from pydantic import ValidationError
 
+from evrant.core.base.clock import Clock, standing_still
 from evrant.core.edits.language import Add, Edit, EditRefused, Remove, SetFields
 from evrant.core.judge.declared import lines
 from evrant.core.place import moves
@@ -54,14 +54,21 @@ class Help:
 
 
 def possible_with(
-    studio: Studio, shot: Shot, *, most: int = 3, budget: float = 10.0, trial: float = 0.8, binding: Sequence[str] = ()
+    studio: Studio,
+    shot: Shot,
+    *,
+    most: int = 3,
+    budget: float = 10.0,
+    trial: float = 0.8,
+    binding: Sequence[str] = (),
+    clock: Clock = standing_still,
 ) -> Help:
     """The smallest changes that make a shot possible, verified by searching again, and whether all were tried
     to the end.
 
     `binding` are the codes of the lines that are Short in the nearest miss: what touches them is tried first.
     """
-    trials = _Trials(studio, shot, trial, time.perf_counter() + budget)
+    trials = _Trials(studio, shot, trial, clock() + budget, clock)
     singles = sorted(changes(studio, shot), key=lambda change: not _touches(change, binding))
     found = trials.of(singles, most)
     if not found:
@@ -84,15 +91,15 @@ def _both(first: Change, second: Change) -> Change:
 class _Trials:
     """Changes tried until enough are found or the time is up; those that miss are kept with how near they came."""
 
-    def __init__(self, studio: Studio, shot: Shot, each: float, until: float) -> None:
-        self.studio, self.shot, self.each, self.until = studio, shot, each, until
+    def __init__(self, studio: Studio, shot: Shot, each: float, until: float, clock: Clock) -> None:
+        self.studio, self.shot, self.each, self.until, self.clock = studio, shot, each, until, clock
         self.missed: list[tuple[float, Change]] = []
         self.complete = True
 
     def of(self, wanted: Iterable[Change], most: int) -> list[Possible]:
         found: list[Possible] = []
         for change in wanted:
-            begun = time.perf_counter()
+            begun = self.clock()
             if len(found) >= most:
                 break
             if begun > self.until:
@@ -102,10 +109,20 @@ class _Trials:
             wish = by_id(changed.shots, self.shot.id) if changed else None
             if changed is None or wish is None:
                 continue
-            result = arrange(changed, wish, offer=LIGHTER, grid=TRIAL, budget=self.each, most=1, misses=1, first=True)
+            result = arrange(
+                changed,
+                wish,
+                offer=LIGHTER,
+                grid=TRIAL,
+                budget=self.each,
+                most=1,
+                misses=1,
+                first=True,
+                clock=self.clock,
+            )
             self.complete &= result.fits or result.proved
             if result.fits:
-                found.append(Possible(change, result.sets[0], time.perf_counter() - begun))
+                found.append(Possible(change, result.sets[0], self.clock() - begun))
             elif result.nearest is not None:
                 self.missed.append((result.nearest.worst, change))
         return found
@@ -214,14 +231,14 @@ class Cell:
     proved: bool
 
 
-def shot_by_lens(studio: Studio, shot: Shot, *, budget: float = 4.0) -> tuple[Cell, ...]:
+def shot_by_lens(studio: Studio, shot: Shot, *, budget: float = 4.0, clock: Clock = standing_still) -> tuple[Cell, ...]:
     """Each lens at hand or considered, searched by itself until a set fits or none can."""
     cells = []
     for lens in (item for item in studio.gear if isinstance(item, Lens)):
         able = studio
         if lens.status == "considered":
             able = _applied(studio, (_set(f"gear/{lens.id}", status="planned"),)) or studio
-        result = arrange(able, shot, offer=Offer(lenses=(lens.id,)), budget=budget, most=1, first=True)
+        result = arrange(able, shot, offer=Offer(lenses=(lens.id,)), budget=budget, most=1, first=True, clock=clock)
         worst, words = _said(result)
         cells.append(Cell(lens.id, result.fits, worst, words, result.fits or result.proved))
     return tuple(cells)
@@ -249,13 +266,15 @@ class RoomCell:
     margin: str
 
 
-def shot_by_room(studio: Studio, shot: Shot, *, budget: float = 2.5) -> tuple[RoomCell, ...]:
+def shot_by_room(
+    studio: Studio, shot: Shot, *, budget: float = 2.5, clock: Clock = standing_still
+) -> tuple[RoomCell, ...]:
     """The present room and every candidate, each searched for one shot; the best set's worst margin."""
     rooms = [("", studio.room), *((one.id, one.room) for one in studio.rooms)]
     say = Say.of(studio.brief)
     cells = []
     for key, room in rooms:
-        result = arrange(studio.changed(room=room), shot, budget=budget, most=1)
+        result = arrange(studio.changed(room=room), shot, budget=budget, most=1, clock=clock)
         worst, words = _said(result)
         line = result.sets[0].judged.lines[0] if result.fits else None
         margin = say.margin(line.margin, line.unit) if line else ""

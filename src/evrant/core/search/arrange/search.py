@@ -5,12 +5,12 @@ none is left, that set has the best worst margin of the whole grid, and an empty
 """
 
 import heapq
-import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from evrant.core.base.clock import Clock, standing_still
 from evrant.core.place.rigging import rigged
 from evrant.core.search.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.search.arrange.formations import Draft, Formation, Offer, drafts, put
@@ -20,8 +20,6 @@ from evrant.core.space.scene import Scene
 from evrant.core.studio.sets import BackgroundPlace, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
-
-Clock = Callable[[], float]
 
 
 @dataclass(frozen=True)
@@ -143,11 +141,12 @@ def arrange(
     most: int = 4,
     misses: int = 3,
     first: bool = False,
-    clock: Clock = time.perf_counter,
+    clock: Clock = standing_still,
 ) -> Result:
     """The best few distinctly different sets of a shot, or the nearest miss.
 
-    `budget` [s] ends the search early (None: never); the result then says it is not proved. `misses` is of how
+    `budget` [s] by `clock` ends the search early (None: never); the result then
+    says it is not proved. `misses` is of how
     many formations the nearest miss is looked for when nothing fits. `first` ends it with the first set that fits.
     """
     start = clock()

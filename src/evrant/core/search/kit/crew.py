@@ -1,25 +1,58 @@
-"""Who looks into recipes: a checker here and, where a core is free for it, one in a process aside.
+"""Who looks into recipes: a checker here and, where somebody starts one, a helper elsewhere.
 
 Each case is always looked into by the same of them, so that what it learnt there serves the next look; what is
 found does not depend on who looks.
 """
 
-import os
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Protocol
 
-from evrant.core.search.kit.aside import Aside, Gone, Task
 from evrant.core.search.kit.case import Case, Recipe
 from evrant.core.search.kit.check import LENSES, Checker
+from evrant.core.search.kit.market import Market
 from evrant.core.search.kit.verdicts import Counts, Fail, Report
+from evrant.core.studio.studio import Studio
 
 Heard = Callable[[Case], None]
 
 
-def cores() -> int:
-    """Cores this process may use."""
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+@dataclass(frozen=True)
+class Task:
+    """Recipes to look into at a level, by case; with `all`, also after one has failed."""
+
+    level: int
+    recipes: Mapping[str, Recipe]
+    all: bool = True
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What was found, by case, and what the checker has counted so far."""
+
+    reports: Mapping[str, Report]
+    counts: Counts
+
+
+class Gone(Exception):
+    """The process has ended."""
+
+
+class Helper(Protocol):
+    """One that looks into recipes elsewhere, and is waited for."""
+
+    def ask(self, task: Task) -> None: ...
+
+    def answer(self) -> Answer:
+        """Raises Gone when it has ended."""
+        ...
+
+    def close(self) -> None: ...
+
+
+Start = Callable[[Studio, Market, Sequence[Case]], Helper | None]
+"""Starts a helper for some cases; None where there is no core for one."""
 
 
 @dataclass
@@ -28,19 +61,19 @@ class Crew:
 
     checker: Checker
     cases: Mapping[str, Case]
-    aside: Aside | None = None
+    aside: Helper | None = None
     theirs: frozenset[str] = frozenset()
     elsewhere: Counts = field(default_factory=Counts)
     failures: Counter[str] = field(default_factory=Counter)
 
     @classmethod
-    def of(cls, checker: Checker, cases: Mapping[str, Case], *, both: bool) -> "Crew":
-        """`both`: with every other case looked into aside, where there is a core for it."""
+    def of(cls, checker: Checker, cases: Mapping[str, Case], *, helper: Start | None) -> "Crew":
+        """With a helper that can be started, every other case is looked into by it."""
         possible = [case for case in cases.values() if not case.impossible]
-        if not both or len(possible) < 2 or cores() < 2:
-            return cls(checker, cases)
         theirs = possible[1::2]
-        aside = Aside(checker.studio, checker.market, theirs)
+        aside = helper(checker.studio, checker.market, theirs) if helper is not None and theirs else None
+        if aside is None:
+            return cls(checker, cases)
         return cls(checker, cases, aside, frozenset(case.id for case in theirs))
 
     @property

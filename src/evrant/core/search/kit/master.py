@@ -5,7 +5,6 @@ are bought. A shot that is made fills every slot once; forbidden combinations ar
 a thing is used than is owned and bought; firing parts are counted; what a recipe needs besides is bought with it.
 """
 
-import time
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -331,7 +330,7 @@ class _Stop(cp_model.CpSolverSolutionCallback):
 
     def __init__(self, stop: Callable[[], bool]) -> None:
         super().__init__()
-        self.stop, self.asked = stop, time.perf_counter()
+        self.stop = stop
 
     def on_solution_callback(self) -> None:
         if self.stop():

@@ -5,15 +5,15 @@ works. When every recipe it picks passes the check, its optimum is the optimum: 
 offers, on the grid the check searches.
 """
 
-import time
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
+from evrant.core.base.clock import Clock, standing_still
 from evrant.core.search.kit.brightness import NEAR
 from evrant.core.search.kit.case import NOTHING, Case, Recipe, case_of
 from evrant.core.search.kit.check import LEVELS, Checker
-from evrant.core.search.kit.crew import Crew
+from evrant.core.search.kit.crew import Crew, Start
 from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.lenses import GRID
 from evrant.core.search.kit.market import Market, market
@@ -68,7 +68,8 @@ class Search:
     first_s: float | None = None
     so_far: Kit | None = None
     ready: bool = False
-    begun: float = field(default_factory=time.perf_counter)
+    clock: Clock = standing_still
+    begun: float = 0.0
 
     @classmethod
     def of(
@@ -78,16 +79,18 @@ class Search:
         say: Say | None = None,
         stop: Stop | None = None,
         *,
-        both: bool = False,
+        helper: Start | None = None,
+        clock: Clock = standing_still,
     ) -> "Search":
-        """`both`: on two cores, where there are; such a search is to be closed."""
+        """`helper` starts one that looks into recipes elsewhere; such a search is to be closed. `clock` times it."""
         goods = market(studio, library)
         cases = [case_of(studio, shot, goods) for shot in studio.shots]
-        crew = Crew.of(Checker(studio, goods), {case.id: case for case in cases}, both=both)
+        crew = Crew.of(Checker(studio, goods), {case.id: case for case in cases}, helper=helper)
         cupboard = Cupboard(studio, goods)
         found = cls(studio, goods, cases, crew, cupboard, Master(goods, cases, cupboard.spaces()))
         found.say = say or found.say
         found.stop = stop or found.stop
+        found.clock, found.begun = clock, clock()
         return found
 
     def close(self) -> None:
@@ -191,7 +194,7 @@ class Search:
         if not kit.choice.recipes or (self.so_far is not None and self.so_far.value >= kit.value):
             return
         if self.so_far is None:
-            self.first_s = time.perf_counter() - self.begun
+            self.first_s = self.clock() - self.begun
         self.so_far = kit
         self.tell(kit)
 

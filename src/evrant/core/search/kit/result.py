@@ -3,9 +3,11 @@
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any, NotRequired, TypedDict
 
+from evrant.core.base.clock import Clock, standing_still
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.search.kit.case import NOTHING, Case
+from evrant.core.search.kit.crew import Start
 from evrant.core.search.kit.master import Bound
 from evrant.core.search.kit.optimum import Kit, Search, Step, Stopped, frontier, needed, proof_words
 from evrant.core.search.kit.phases import Phase, months, phases
@@ -71,6 +73,8 @@ def best_kit(
     tell: Callable[[str, Best | None], None] = lambda words, so_far: None,
     stop: Callable[[], bool] = lambda: False,
     whole: bool = True,
+    helper: Start | None = None,
+    clock: Clock = standing_still,
 ) -> Best:
     """The most valuable kit under a budget, its phases, the frontier, why not, and others as good.
 
@@ -79,7 +83,12 @@ def best_kit(
     """
     cents = round(budget * 100)
     search = Search.of(
-        studio, library, lambda words, checks, cuts: tell(f"{words}: {checks} recipes checked", None), stop, both=True
+        studio,
+        library,
+        lambda words, checks, cuts: tell(f"{words}: {checks} recipes checked", None),
+        stop,
+        helper=helper,
+        clock=clock,
     )
     answer = _nothing(search, studio, budget)
 

@@ -1,6 +1,5 @@
 """Why a thing is not in the plan, and what a plan of another character would be."""
 
-import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
@@ -149,8 +148,8 @@ def _within(
     search: Search, seconds: float, budget: int | None, worth: int, ban: list[frozenset[tuple[str, str, str]]]
 ) -> Kit | None:
     """The best kit without some things, looked for only so long; raises Stopped when the person stops it."""
-    end, asked = time.monotonic() + seconds, search.stop
-    search.stop = lambda: asked() or time.monotonic() > end
+    end, asked = search.clock() + seconds, search.stop
+    search.stop = lambda: asked() or search.clock() > end
     try:
         return search.best(budget, least=worth, ban=ban)
     except Stopped:

@@ -1,5 +1,6 @@
 """Arrange for me: sets a search finds, or what stands in the way."""
 
+import time
 from typing import Any
 
 import numpy as np
@@ -36,7 +37,7 @@ def arranging(page: Page) -> dict[str, Any]:
 
 def _result(studio: Studio, shot: Shot) -> Result:
     parts = (studio.room, studio.brief, studio.gear, shot)
-    return _RESULTS.get("arrange", parts, lambda: arrange(studio, shot))
+    return _RESULTS.get("arrange", parts, lambda: arrange(studio, shot, clock=time.perf_counter))
 
 
 def found_sets(page: Page, shot_id: str) -> dict[str, Any]:
@@ -109,7 +110,9 @@ def possible_changes(page: Page, shot_id: str) -> dict[str, Any]:
     parts = (studio.room, studio.brief, studio.gear, shot)
     nearest = _result(studio, shot).nearest
     binding = [line.code for line in nearest.judged.short] if nearest else []
-    found = _CHANGES.get("possible", parts, lambda: possible_with(studio, shot, binding=binding))
+    found = _CHANGES.get(
+        "possible", parts, lambda: possible_with(studio, shot, binding=binding, clock=time.perf_counter)
+    )
     taken = list(studio.sets)
     offers = []
     for one in found.found:

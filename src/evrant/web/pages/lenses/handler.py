@@ -1,6 +1,7 @@
 """Shot by lens, and a framing card for each lens."""
 
 import math
+import time
 from functools import partial
 from typing import Any
 
@@ -96,7 +97,7 @@ def shot_row(page: Page, shot_id: str) -> dict[str, Any]:
     if shot is None:
         return {"shot": None, "cells": []}
     parts = (studio.room, studio.brief, studio.gear, shot)
-    cells = _LENSES.get("lenses", parts, partial(shot_by_lens, studio, shot))
+    cells = _LENSES.get("lenses", parts, partial(shot_by_lens, studio, shot, clock=time.perf_counter))
     return {"shot": shot, "cells": [cell_words(cell.fits, cell.worst, cell.binds, cell.proved) for cell in cells]}
 
 

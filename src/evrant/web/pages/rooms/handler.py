@@ -1,5 +1,6 @@
 """Candidate rooms, and shot by room."""
 
+import time
 from functools import partial
 from typing import Any
 
@@ -43,7 +44,7 @@ def room_cells(page: Page, shot_id: str) -> dict[str, Any]:
     if shot is None:
         return {"shot": None, "cells": []}
     parts = (studio.room, studio.rooms, studio.brief, studio.gear, shot)
-    cells = _ROOMS.get("rooms", parts, partial(shot_by_room, studio, shot))
+    cells = _ROOMS.get("rooms", parts, partial(shot_by_room, studio, shot, clock=time.perf_counter))
     return {
         "shot": shot,
         "cells": [cell_words(cell.fits, cell.worst, cell.line, cell.proved, cell.margin) for cell in cells],

@@ -8,40 +8,29 @@ import pickle
 import signal
 import subprocess
 import sys
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass
 from threading import Thread
 from typing import IO, Any
 
-from evrant.core.search.kit.case import Case, Recipe
+from evrant.core.search.kit.case import Case
 from evrant.core.search.kit.check import Checker
+from evrant.core.search.kit.crew import Answer, Gone, Task
 from evrant.core.search.kit.market import Market
-from evrant.core.search.kit.verdicts import Counts, Fail, Report
+from evrant.core.search.kit.verdicts import Fail
 from evrant.core.studio.studio import Studio
 
 SECONDS_TO_END = 2.0
 
 
-@dataclass(frozen=True)
-class Task:
-    """Recipes to look into at a level, by case; with `all`, also after one has failed."""
-
-    level: int
-    recipes: Mapping[str, Recipe]
-    all: bool = True
+def cores() -> int:
+    """Cores this process may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
-@dataclass(frozen=True)
-class Answer:
-    """What was found, by case, and what the checker has counted so far."""
-
-    reports: Mapping[str, Report]
-    counts: Counts
-
-
-class Gone(Exception):
-    """The process has ended."""
+def start(studio: Studio, market: Market, cases: Sequence[Case]) -> "Aside | None":
+    """A second process for some cases, where there is a core for it."""
+    return Aside(studio, market, cases) if cores() > 1 else None
 
 
 class Aside:
