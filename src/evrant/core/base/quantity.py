@@ -6,7 +6,7 @@ A figure in a document is either a bare number, which takes the usual ± of its 
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import Annotated, Any, Literal, get_args
 
@@ -29,6 +29,10 @@ class Figure:
     origin: Origin
     stated_pm: float | None = None
     stated_origin: Origin | None = None
+
+    def moved(self) -> "Figure":
+        """The same figure off by its ±: what asks how far something moves with it uses this twin."""
+        return replace(self, value=self.value + self.pm)
 
     def dump(self) -> float | dict[str, object]:
         """The shortest open form: a bare number where nothing but the value was stated."""

@@ -134,7 +134,7 @@ def running(studio: Studio) -> list[Running]:
     count = sessions(studio) or 0
     found: list[Running] = []
     for item in studio.gear:
-        if item.status == "considered":
+        if not item.at_hand:
             continue
         found += _of_item(item, studio, count)
     for one in studio.upkeep:

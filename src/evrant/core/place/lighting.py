@@ -45,7 +45,7 @@ class Shelf:
 
 def at_hand(items: Sequence[Item]) -> list[Item]:
     """What is owned or planned."""
-    return [item for item in items if item.status != "considered"]
+    return [item for item in items if item.at_hand]
 
 
 def lit(

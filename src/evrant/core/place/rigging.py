@@ -60,7 +60,7 @@ def _at_hand(scene: Scene, used: dict[str, int]) -> list[Part]:
     return [
         item
         for item in scene.gear.values()
-        if isinstance(item, Part) and item.status != "considered" and used.get(item.id, 0) < item.quantity
+        if isinstance(item, Part) and item.at_hand and used.get(item.id, 0) < item.quantity
     ]
 
 
@@ -115,7 +115,7 @@ def lead_for(scene: Scene, light: Light, taken: dict[str, int]) -> Lead | None:
     leads = [
         item
         for item in scene.gear.values()
-        if isinstance(item, Lead) and item.status != "considered" and taken.get(item.id, 0) < item.quantity
+        if isinstance(item, Lead) and item.at_hand and taken.get(item.id, 0) < item.quantity
     ]
     reaching = [lead for lead in leads if (value(lead.length) or 0.0) >= need]
     return min(reaching, key=lambda lead: value(lead.length) or 0.0, default=None)

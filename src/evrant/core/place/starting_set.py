@@ -124,7 +124,7 @@ def _lens(
 ) -> tuple[Lens | None, Figure | None, float]:
     """The longest lens (and setting of a zoom) that frames the shot within `free` metres, owned before
     planned; the shortest when none does. With it the distance to stand at [m]."""
-    lenses = [item for item in studio.gear if isinstance(item, Lens) and item.focal and item.status != "considered"]
+    lenses = [item for item in studio.gear if isinstance(item, Lens) and item.focal and item.at_hand]
     lenses = [lens for lens in lenses if lens.status == "owned"] or lenses
     if not lenses or asked is None or body is None or body.sensor_width is None or body.sensor_height is None:
         return (lenses[0] if lenses else None), None, free
@@ -181,7 +181,7 @@ def _light_stand(studio: Studio) -> Stand | None:
 
 
 def _first(studio: Studio, kind: type[K]) -> K | None:
-    found = [item for item in studio.gear if isinstance(item, kind) and item.status != "considered"]
+    found = [item for item in studio.gear if isinstance(item, kind) and item.at_hand]
     return found[0] if found else None
 
 

@@ -1,7 +1,6 @@
 """A room with one of its measures moved by its ±: for asking what depends on it."""
 
 from collections.abc import Iterable
-from dataclasses import replace
 
 from evrant.core.base.memo import Memo
 from evrant.core.base.model import Model
@@ -39,4 +38,4 @@ def moved_by_pm(thing: Model) -> Iterable[tuple[str, Model]]:
     for name in type(thing).model_fields:
         figure = getattr(thing, name)
         if isinstance(figure, Figure) and figure.pm > 0:
-            yield name.replace("_", " "), thing.changed(**{name: replace(figure, value=figure.value + figure.pm)})
+            yield name.replace("_", " "), thing.changed(**{name: figure.moved()})

@@ -328,6 +328,10 @@ class Scene:
     def lights(self) -> tuple[Light, ...]:
         return tuple(self.light(place) for place in self.plan.lights)
 
+    def light_at(self, path: str) -> Light | None:
+        """The light with that path."""
+        return next((one for one in self.lights if one.path == path), None)
+
     def light(self, place: LightPlace) -> Light:
         """A light of the set, with its gear and geometry."""
         name = place.role if sum(p.role == place.role for p in self.plan.lights) == 1 else place.id
@@ -376,25 +380,25 @@ class Scene:
             for name in ("height", "width", "depth", "base"):
                 figure = getattr(subject, name)
                 if figure is not None and figure.pm > 0:
-                    moved = subject.changed(**{name: _moved(figure)})
+                    moved = subject.changed(**{name: figure.moved()})
                     subjects = (*self.shot.subjects[:i], moved, *self.shot.subjects[i + 1 :])
                     yield f"{name} of the {subject.name}", replace(self, shot=self.shot.changed(subjects=subjects))
         wish = self.shot.frame_height
         if wish is not None and wish.pm > 0:
-            yield "wanted frame height", replace(self, shot=self.shot.changed(frame_height=_moved(wish)))
+            yield "wanted frame height", replace(self, shot=self.shot.changed(frame_height=wish.moved()))
 
     def _camera_twins(self) -> Iterable[tuple[str, "Scene"]]:
         used = self.plan.camera.focal
         if used is not None and used.pm > 0:
-            camera = self.plan.camera.changed(focal=_moved(used))
+            camera = self.plan.camera.changed(focal=used.moved())
             yield "focal length", replace(self, plan=self.plan.changed(camera=camera))
         elif self.lens and self.lens.focal and self.lens.focal.pm > 0:
-            lens = self.lens.changed(focal=_moved(self.lens.focal))
+            lens = self.lens.changed(focal=self.lens.focal.moved())
             yield "focal length", replace(self, gear={**self.gear, lens.id: lens})
         for name in ("sensor_width", "sensor_height"):
             figure = getattr(self.body, name, None)
             if self.body is not None and figure is not None and figure.pm > 0:
-                body = self.body.changed(**{name: _moved(figure)})
+                body = self.body.changed(**{name: figure.moved()})
                 yield name.replace("_", " "), replace(self, gear={**self.gear, body.id: body})
 
     @cached_property
@@ -634,10 +638,6 @@ def _some(*things: Thing | None) -> tuple[Thing, ...]:
 def _put(value: float) -> Figure:
     """A place something is pushed to for a session."""
     return Figure(value, 0.01, "tape")
-
-
-def _moved(figure: Figure) -> Figure:
-    return replace(figure, value=figure.value + figure.pm)
 
 
 def _point(x: float | None, y: float | None) -> Vector | None:

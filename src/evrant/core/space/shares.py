@@ -45,7 +45,7 @@ def gear_shares(
             figure = getattr(item, name, None)
             if here is None or not isinstance(figure, Figure) or figure.pm == 0:
                 continue
-            moved = item.changed(**{name: replace(figure, value=figure.value + figure.pm)})
+            moved = item.changed(**{name: figure.moved()})
             there = value(scene.with_gear({**scene.gear, item.id: moved}))
             if there is not None and abs(there - here) > 1e-9:
                 shares.append(Share(f"{name.replace('_', ' ')} of the {item.called}", abs(there - here)))

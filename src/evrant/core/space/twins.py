@@ -1,7 +1,6 @@
 """Things rebuilt with one figure moved: how sizes shape an outline and so add to a margin's ±."""
 
 from collections.abc import Iterable
-from dataclasses import replace
 
 import numpy as np
 
@@ -57,7 +56,7 @@ def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
         for field in SIZES.get(item.kind, ()):
             figure = getattr(item, field, None)
             if isinstance(figure, Figure) and figure.pm > 0:
-                moved = item.changed(**{field: replace(figure, value=figure.value + figure.pm)})
+                moved = item.changed(**{field: figure.moved()})
                 twin = scene.with_gear({**scene.gear, item.id: moved}).rebuilt(thing)
                 if twin is not None:
                     yield f"{field.replace('_', ' ')} of the {item.called}", twin

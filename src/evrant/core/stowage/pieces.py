@@ -89,7 +89,7 @@ def spaces_of(places: Iterable[Place]) -> list[Space]:
 
 def kept(gear: Iterable[Item]) -> list[Item]:
     """What the kit holds: owned, or planned to be bought."""
-    return [item for item in gear if item.status != "considered"]
+    return [item for item in gear if item.at_hand]
 
 
 def struck(gear: Iterable[Item]) -> list[Item]:

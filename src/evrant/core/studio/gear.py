@@ -68,6 +68,11 @@ class _Item(Model):
     notes: Note = Field("", title="Notes")
 
     @property
+    def at_hand(self) -> bool:
+        """Owned or planned, and not only considered."""
+        return self.status != "considered"
+
+    @property
     def called(self) -> str:
         """The name as it stands inside a sentence: “light stand 2.2 m”, but “LED head”."""
         return self.name if self.name[1:2].isupper() else self.name[:1].lower() + self.name[1:]

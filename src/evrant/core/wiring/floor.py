@@ -261,7 +261,7 @@ def _touched_twins(scene: Scene, route: Route) -> Iterator[tuple[str, Scene]]:
         for name in ("x", "y", "length", "width", "offset", "clearance"):
             figure = getattr(thing, name, None)
             if isinstance(figure, Figure) and figure.pm > 0:
-                changed = thing.changed(**{name: replace(figure, value=figure.value + figure.pm)})
+                changed = thing.changed(**{name: figure.moved()})
                 others = tuple(changed if t.id == thing.id else t for t in things)
                 yield f"{name} of the {thing.name.lower()}", replace(scene, room=room.changed(**{kind: others}))
 

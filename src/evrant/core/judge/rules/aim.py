@@ -160,7 +160,7 @@ def half_beam(modifier: Modifier | None) -> float:
 
 def _flare_spare(scene: Scene, path: str) -> float | None:
     """How far the lens lies outside the beam, or the light outside what the hood lets in [degrees]."""
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     view = scene.view
     if light is None or view is None or light.at is None or light.forward is None:
         return None
@@ -269,7 +269,7 @@ def _sight(scene: Scene, light: Light) -> Iterable[Margin]:
 
 def _shadow_spare(scene: Scene, path: str) -> float | None:
     """How far the head's shadow lies outside the frame, or how far its core has dissolved [m]."""
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     view, line, face = scene.view, scene.line, scene.face
     if light is None or view is None or line is None or face is None or light.at is None or light.face is None:
         return None
@@ -448,7 +448,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             label = f"Place {scene.shot.pattern} from the subject's {side}"
             yield Proposal(label, LightEdit(target=scene.path, pattern=scene.shot.pattern, side=side))
         return
-    light = next((one for one in scene.lights if one.path == margin.about[0]), None)
+    light = scene.light_at(margin.about[0])
     if margin.code == "frame.flare" and light is not None and light.at is not None:
         yield from _less_flare(studio, scene, light)
     if margin.code == "light.shadow" and light is not None:

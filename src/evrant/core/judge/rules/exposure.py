@@ -392,7 +392,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     """ISO, aperture, distance, another head or modifier."""
     if scene is None or margin.margin is None:
         return
-    light = next((one for one in scene.lights if one.path == margin.about[0]), None)
+    light = scene.light_at(margin.about[0])
     if light is None:
         return
     shot = f"shots/{scene.shot.id}"

@@ -322,7 +322,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         return
     say = Say.of(scene.brief)
     lack = -margin.margin + (margin.uncertainty or 0.0) + 0.01
-    light = next((one for one in scene.lights if one.path == margin.about[0]), None)
+    light = scene.light_at(margin.about[0])
     if light is None and len(margin.about) > 1:
         light = next((one for one in scene.lights if one.path in margin.about), None)
     if margin.code == "fit.holder_ceiling" and scene.plan.background.height is not None:

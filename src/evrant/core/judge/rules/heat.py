@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -206,7 +206,7 @@ class Near:
 
 def _nearest(scene: Scene, path: str) -> Near | None:
     """The nearest cloth or paper to a lamp."""
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     if light is None or light.mount is None or light.forward is None:
         return None
     found: list[tuple[float, str, str, Points]] = []
@@ -259,7 +259,7 @@ def _near(scene: Scene, light: Light) -> Iterable[Margin]:
         return None if there is None else there.gap
 
     if gap <= least + FAR:
-        other = next((one for one in scene.lights if one.path == near.path), None)
+        other = scene.light_at(near.path)
         items = (light.modifier, other.modifier if other else scene.backdrop)
         plan = scene.plan
         parts = (light.place, *items, other and other.place, scene.shot, plan.mark, plan.camera, plan.background)
@@ -314,12 +314,12 @@ def _measures(scene: Scene) -> Iterable[tuple[str, Room]]:
         return
     yield from room_twins(room)
     if room.height is not None and room.height.pm > 0:
-        yield "ceiling height", room.changed(height=replace(room.height, value=room.height.value + room.height.pm))
+        yield "ceiling height", room.changed(height=room.height.moved())
     for slope in room.slopes:
         for name in ("low", "run", "high"):
             figure = getattr(slope, name)
             if isinstance(figure, Figure) and figure.pm > 0:
-                moved = slope.changed(**{name: replace(figure, value=figure.value + figure.pm)})
+                moved = slope.changed(**{name: figure.moved()})
                 slopes = tuple(moved if s.id == slope.id else s for s in room.slopes)
                 yield f"{name} of the {slope.name.lower()}", room.changed(slopes=slopes)
 

@@ -160,7 +160,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         return
     say = Say.of(scene.brief)
     lack = -margin.margin + (margin.uncertainty or 0.0) + 0.01
-    light = next((one for one in scene.lights if one.path == margin.about[0]), None)
+    light = scene.light_at(margin.about[0])
     if light is not None and light.at is not None:
         outward = np.array([-scene.axis[1], scene.axis[0]])
         if float((light.at[:2] - scene.mark) @ outward) < 0:

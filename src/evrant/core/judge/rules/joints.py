@@ -135,7 +135,7 @@ def _mount(scene: Scene, light: Light) -> Iterable[Margin]:
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Parts of the kit that join; other modifiers and stands that fit."""
-    light = next((one for one in scene.lights if one.path == margin.about[0]), None) if scene else None
+    light = scene.light_at(margin.about[0]) if scene else None
     if light is None:
         return
     field = "joint" if margin.code == "support.joint" else "ring"

@@ -265,7 +265,7 @@ def _fixing(scene: Scene, light: Light, stand: Stand, load: Load) -> Iterable[Ma
 
 def _pull(scene: Scene, path: str) -> float | None:
     """What the fixing of a light's bracket that bears most must hold [kg]."""
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     if light is None or light.stand is None or light.stand.mass is None:
         return None
     load, torque = load_of(light, joint_of(scene, light)), _twisting(scene, path)
@@ -408,7 +408,7 @@ def _twist(scene: Scene, light: Light, stand: Stand, load: Load) -> Iterable[Mar
 
 def _twisting(scene: Scene, path: str) -> float | None:
     """Torque of what hangs about the rail through the end of its arm [N m], by places in the plan."""
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     if light is None or light.mount is None:
         return None
     load = load_of(light, joint_of(scene, light))
@@ -524,7 +524,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if scene is None:
         return
     path = margin.about[0]
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     if light is None:
         yield from other_holders(studio, scene, path)
         return

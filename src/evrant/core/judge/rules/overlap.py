@@ -227,7 +227,7 @@ def _moved_shares(
         figure = getattr(model, field, None)
         if model is None or not isinstance(figure, Figure) or figure.pm == 0:
             continue
-        twin = build(model.changed(**{field: replace(figure, value=figure.value + figure.pm)}))
+        twin = build(model.changed(**{field: figure.moved()}))
         if twin is not None:
             moved = float((twin.parts[0].solid @ way).max())
             shares.append(Share(f"{field} of the {name}", abs(moved - here)))

@@ -431,7 +431,7 @@ def _gels(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]:
 
 
 def _higher(scene: Scene, margin: Margin) -> Iterable[Proposal]:
-    light = next((one for one in scene.lights if one.path == margin.about[0]), None)
+    light = scene.light_at(margin.about[0])
     if light is None or light.at is None:
         return
     for step in (0.2, 0.4):

@@ -137,7 +137,7 @@ def _light(scene: Scene, light: Light) -> Iterable[Margin]:
 def _light_twins(scene: Scene, light: Light, joint: Part | None) -> Iterable[tuple[str, Standing]]:
     """The same light with one unsure figure moved by its ±."""
     for item, name, figure in figures_of((light.stand, light.head, light.modifier, joint), FIELDS):
-        moved = item.changed(**{name: replace(figure, value=figure.value + figure.pm)})
+        moved = item.changed(**{name: figure.moved()})
         changes = {kind: moved for kind in ("stand", "head", "modifier") if getattr(light, kind) is item}
         others = shared(scene, light)
         twin = light_standing(replace(light, **changes), moved if item is joint else joint, others)  # type: ignore[arg-type]
@@ -156,7 +156,7 @@ def _other(scene: Scene, path: str, build: Build, items: tuple[Item | None, ...]
     twins: list[tuple[str, Standing]] = []
     if isinstance(made, Standing) and not is_plain():
         for item, field, figure in figures_of(items, (*FIELDS, "width")):
-            moved = item.changed(**{field: replace(figure, value=figure.value + figure.pm)})
+            moved = item.changed(**{field: figure.moved()})
             twin = build(scene.with_gear({**scene.gear, item.id: moved}))
             if isinstance(twin, Standing):
                 twins.append((f"{field.replace('_', ' ')} of the {item.called}", twin))
@@ -314,7 +314,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if scene is None:
         return
     path, say = margin.about[0], Say.of(scene.brief)
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     if margin.code == "support.counterweight":
         if light is not None and margin.need is not None:
             fields = {"counterweight": round(max(margin.need, 0.0), 1)}

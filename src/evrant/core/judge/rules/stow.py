@@ -296,7 +296,7 @@ def _spare(passage: Passage, item: Item) -> float:
 
 def _length(studio: Studio) -> Iterable[Margin]:
     """The longest packed item of the kit against the best place for it."""
-    kit = [item for item in studio.gear if item.status != "considered"]
+    kit = [item for item in studio.gear if item.at_hand]
     about_room = "room"
     title = "Longest thing to stow"
     if not studio.room.places:

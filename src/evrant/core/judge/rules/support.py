@@ -185,7 +185,7 @@ def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
 
 
 def _mount_height(scene: Scene, path: str) -> float | None:
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     return None if light is None or light.mount is None else float(light.mount[2])
 
 

@@ -138,11 +138,7 @@ def _unknown(light: Light) -> Iterable[Margin]:
 
 def _own(scene: Scene, *uses: str) -> list[Part]:
     """Parts of the kit of some uses that are owned or planned."""
-    return [
-        item
-        for item in scene.gear.values()
-        if isinstance(item, Part) and item.use in uses and item.status != "considered"
-    ]
+    return [item for item in scene.gear.values() if isinstance(item, Part) and item.use in uses and item.at_hand]
 
 
 def _count(parts: Iterable[Part]) -> int:
@@ -239,7 +235,7 @@ def _shoe(scene: Scene, light: Light) -> Iterable[Margin]:
 
 def cable_need(scene: Scene, path: str) -> float | None:
     """Sync cable from camera to head, along the floor [m]."""
-    light = next((one for one in scene.lights if one.path == path), None)
+    light = scene.light_at(path)
     if light is None or light.mount is None or scene.eye is None:
         return None
     level = float(np.linalg.norm(light.mount[:2] - scene.eye[:2]))
@@ -292,7 +288,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     for item in studio.gear:
         if isinstance(item, Part) and item.use in uses:
             target = f"gear/{item.id}"
-            if item.status == "considered":
+            if not item.at_hand:
                 yield Proposal(f"Plan the {item.called}", SetFields(target=target, fields={"status": "planned"}))
             elif lacks > 0:
                 fields = {"quantity": item.quantity + lacks}

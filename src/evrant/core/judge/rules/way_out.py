@@ -1,7 +1,6 @@
 """Is the way from the mark to a door wide enough? Code fit.way_out."""
 
 from collections.abc import Iterable
-from dataclasses import replace
 
 import numpy as np
 
@@ -121,7 +120,7 @@ def _moves(scene: Scene, block: Obstacle, way: Vector, found: Narrow) -> Iterabl
         for name in ("x", "y", "length", "width"):
             figure = getattr(box, name, None)
             if box is not None and isinstance(figure, Figure) and figure.pm > 0:
-                twin = box_thing(box.changed(**{name: replace(figure, value=figure.value + figure.pm)}))
+                twin = box_thing(box.changed(**{name: figure.moved()}))
                 if twin is not None:
                     there = float((twin.parts[0].solid[:, :2] @ way).max())
                     yield f"{name} of the {block.name}", there - here

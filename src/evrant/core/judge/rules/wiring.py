@@ -195,7 +195,7 @@ def _aims(scene: Scene, one: Fed, need: float) -> Iterable[Share]:
     assert found is not None
     twins = [(label, twin.light(light.place)) for label, twin in scene.picture_twins]
     for item, name, figure in figures_of((light.modifier, light.stand), ("depth", "reach")):
-        moved = item.changed(**{name: replace(figure, value=figure.value + figure.pm)})
+        moved = item.changed(**{name: figure.moved()})
         changes = {"modifier" if item is light.modifier else "stand": moved}
         twins.append((f"{name} of the {item.called}", replace(light, **changes)))  # type: ignore[arg-type]
     for label, twin in twins:

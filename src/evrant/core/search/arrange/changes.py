@@ -170,13 +170,13 @@ def _considered(studio: Studio) -> Iterable[Change]:
     """What is already on the list of things considered."""
     for kind in (Lens, Modifier, Backdrop, Holder):
         for item in studio.gear:
-            if isinstance(item, kind) and item.status == "considered":
+            if isinstance(item, kind) and not item.at_hand:
                 yield Change(f"take the {item.called}", (_set(f"gear/{item.id}", status="planned"),))
 
 
 def _lenses(studio: Studio) -> Iterable[Change]:
     """Shorter lenses than any at hand, longest first; their price is not known here."""
-    hand = [i.focal.value for i in studio.gear if isinstance(i, Lens) and i.focal and i.status != "considered"]
+    hand = [i.focal.value for i in studio.gear if isinstance(i, Lens) and i.focal and i.at_hand]
     for focal in FOCALS:
         if not hand or focal < min(hand) * 0.95:
             words = f"{focal * 1000:.0f} mm lens"

@@ -176,7 +176,7 @@ def _site(studio: Studio, shot: Shot) -> Site | str:
 
 
 def _why_none(studio: Studio, shot: Shot) -> str:
-    kinds = {item.kind for item in studio.gear if item.status != "considered"}
+    kinds = {item.kind for item in studio.gear if item.at_hand}
     for kind, words in (("camera", "a camera"), ("lens", "a lens")):
         if kind not in kinds:
             return f"Enter {words} under Kit first."

@@ -51,7 +51,7 @@ def _together(answer: Mapping[str, Any], studio: Studio, held: Item, phase: int,
 
 def _is_in(answer: Mapping[str, Any], step: Mapping[str, Any], studio: Studio) -> bool:
     """Whether a phase was taken: its things are planned and its sets are there."""
-    planned = {item.id: item.quantity for item in studio.gear if item.status != "considered"}
+    planned = {item.id: item.quantity for item in studio.gear if item.at_hand}
     sets = {plan.id for plan in studio.sets}
     its_sets = {shot["set"]["id"] for shot in answer["shots"] if shot["made"] and shot["id"] in step["sets"]}
     return its_sets <= sets and all(planned.get(key, 0) >= count for key, count in step["buy"].items())

@@ -46,7 +46,7 @@ def parts_wanted(studio: Studio, library: Sequence[Item]) -> list[PartWanted]:
     scenes = [scene for plan in studio.sets if (scene := scene_of(studio, plan)) is not None]
     if not scenes:
         return []
-    hand = [item for item in studio.gear if item.status != "considered"]
+    hand = [item for item in studio.gear if item.at_hand]
     found = [
         *_weights(studio, scenes, hand, library),
         *_firing(studio, library, hand),
@@ -137,7 +137,7 @@ def _joints(studio: Studio, scenes: Sequence[Scene], library: Sequence[Item]) ->
     for key, count in _fitted(scenes).items():
         own = next((one for one in studio.gear if one.id == key), None)
         if own is not None:
-            have = own.quantity if own.status != "considered" else 0
+            have = own.quantity if own.at_hand else 0
             yield PartWanted(own.called, count, have, "A set has it between stand, head and modifier.", own)
 
 

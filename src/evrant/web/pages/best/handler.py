@@ -54,7 +54,7 @@ def _of_job(page: Page, job: LongJob | None) -> dict[str, Any]:
     found["answer"] = answer
     found["chart"] = frontier_chart(answer["frontier"], answer["budget"], answer["currency"], len(answer["shots"]))
     found["why_kinds"] = [(kind, whys[kind]) for kind in (*KINDS, "other") if kind in whys]
-    taken = {item.id for item in page.studio.gear if item.status != "considered"}
+    taken = {item.id for item in page.studio.gear if item.at_hand}
     found["taken"] = [step["number"] for step in answer["phases"] if step["buy"] and set(step["buy"]) <= taken]
     found["months"] = [_month(page.studio, step["month"]) for step in answer["phases"]]
     return found
