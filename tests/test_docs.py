@@ -84,3 +84,11 @@ def test_text_colours_have_enough_contrast(ground: str, text: str) -> None:
     colours = dict(re.findall(r"--([a-z-]+): (#[0-9a-f]{6})", css))
     lighter, darker = luminance(colours[ground]), luminance(colours[text])
     assert (lighter + 0.05) / (darker + 0.05) >= 4.5
+
+
+def test_templates_and_styles_have_short_lines() -> None:
+    """At most 120 characters, as the code has."""
+    web = ROOT / "src/evrant/web"
+    for path in (*web.rglob("*.html"), web / "static/evrant.css"):
+        for number, line in enumerate(path.read_text().splitlines(), start=1):
+            assert len(line) <= 120, (path.name, number)
