@@ -97,7 +97,9 @@ def test_every_line_gives_its_reason_and_source() -> None:
         assert margin.basis.formula and margin.basis.source and margin.basis.kind
         if margin.margin is not None:
             assert margin.uncertainty is not None and math.isfinite(margin.margin)
-            assert margin.verdict is verdict_of(margin.margin, margin.uncertainty)
+            spare, unsure = margin.margin, margin.uncertainty
+            wanted = Verdict.SHORT if spare < 0 else Verdict.TIGHT if spare <= unsure else Verdict.CLEAR
+            assert margin.verdict is wanted
         else:
             assert margin.verdict is Verdict.UNKNOWN and margin.enter
 

@@ -501,3 +501,28 @@ def test_the_filmed_studio_is_even_and_does_not_flicker() -> None:
 def test_animals_corner_is_tinted_by_its_green_walls() -> None:
     found = [m for m in ledger_of(demo()).lines if m.code == "light.tint"]
     assert len(found) == 3 and all(m.verdict is Verdict.SHORT for m in found)
+
+
+def test_a_group_is_even_where_the_key_is_as_far_from_each() -> None:
+    """`light.group`: two faces, a key nearer to one of them. Independent figure: distance squared, no other light."""
+    data = painted(3.0, "#202020")
+    first = data["shots"][0]["subjects"][0]
+    data["shots"][0]["subjects"] = [first | {"across": -0.4}, first | {"id": "other", "name": "Other", "across": 0.4}]
+    data["shots"][0]["crop"] = "whole subject"
+    here = scene(data)
+    assert here.mark is not None and here.face is not None
+    key = data["sets"][0]["lights"][0]
+    turn = math.radians(here.facing)
+    left = np.array([-math.sin(turn), math.cos(turn)])
+    faces = [np.array([*(here.mark + left * across), here.face[2]]) for across in (-0.4, 0.4)]
+    at = np.array([key["x"], key["y"], key["height"]])
+    near, far = (float(np.linalg.norm(at - face)) for face in faces)
+    expected = 2 * math.log2(near / far)
+    found = needed(data, "light.group")
+    assert found.need == pytest.approx(abs(expected), abs=0.45), "return and angle of the receptor make the rest"
+    assert found.need is not None and (found.verdict is Verdict.SHORT) == (found.need > 0.5)
+    ahead = np.array([math.cos(turn), math.sin(turn)])
+    middle = here.mark + ahead * 2.0
+    key |= {"x": round(float(middle[0]), 3), "y": round(float(middle[1]), 3), "aim_x": None, "aim_y": None}
+    even = needed(data, "light.group")
+    assert even.need is not None and even.need < 0.2 and even.verdict is not Verdict.SHORT

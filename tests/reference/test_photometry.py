@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 
 from evrant.core.light import photometry as ph
+from evrant.core.light.lit import settable
 from evrant.core.place.patterns import stand_height_wanted
+from evrant.core.studio.gear import Flash
 
 
 @pytest.mark.parametrize(("value", "lux"), [(0, 2.5), (5, 80), (10, 2560)])
@@ -42,8 +44,10 @@ def test_guide_number_from_beam_candela_seconds() -> None:
 
 def test_stops_and_power_settings() -> None:
     assert ph.stops(600 / 200) == pytest.approx(1.585, abs=0.0005)
-    assert 600 / 16 == 37.5
-    assert pytest.approx(0.78, abs=0.002) == 200 / 256
+    low = Flash.model_validate({"id": "f", "name": "Flash", "energy": 600, "lowest_power": 1 / 16})
+    assert settable(low, 1e-6) * 600 == pytest.approx(37.5)
+    good = Flash.model_validate({"id": "f", "name": "Flash", "energy": 200, "lowest_power": 1 / 256})
+    assert settable(good, 1e-6) * 200 == pytest.approx(0.78, abs=0.002)
 
 
 @pytest.mark.parametrize(("diameters", "percent"), [(1, 25), (2, 6.25), (3, 2.8), (5, 1.0)])

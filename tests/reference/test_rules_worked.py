@@ -151,7 +151,7 @@ def test_top_of_each_light_equals_its_outline(index: int) -> None:
         thing = next(t for t in here.things if t.path == light.path)
         top = max(float(part.solid[:, 2].max()) for part in thing.parts)
         found = next(m for m in ledger_of(demo()).lines if m.code == "fit.ceiling" and m.about[0] == light.path)
-        assert found.need == pytest.approx(top, abs=0.02)
+        assert found.need == pytest.approx(top, abs=1e-6)
 
 
 def test_the_door_of_the_demo_equals_shapely() -> None:
@@ -163,7 +163,7 @@ def test_the_door_of_the_demo_equals_shapely() -> None:
     gaps = [shapely.MultiPoint(part.solid[:, :2]).convex_hull.distance(sweep) for part in low]
     found = next(m for m in ledger_of(demo()).of_set("kneeling-a") if m.code == "fit.door")
     assert found.margin is not None and found.margin <= min(gaps) + 0.003
-    assert found.margin == pytest.approx(min(gaps), abs=0.02)
+    assert found.margin == pytest.approx(min(gaps), abs=0.003)
 
 
 def test_a_thing_beside_a_reflex_corner() -> None:

@@ -61,6 +61,8 @@ def _body(numbers: "_Numbers", digest: str) -> Distribution:
     if not np.isfinite(candela).all() or (candela < 0).any():
         raise _refused("Some candela figures are negative or not numbers.")
     lumens = flux_of(np.array(vertical), np.array(horizontal), candela)
+    if lumens <= 0:
+        raise _refused("The table gives no light at all (zero lumens).")
     if not LEAST_LUMENS <= lumens <= MOST_LUMENS:
         raise _refused(f"The table gives {lumens:.3g} lumens; no lamp does.")
     scale = FEET if unit == 1 else 1.0
