@@ -141,7 +141,7 @@ def test_photometric_counts_are_ordinary_numbers(word: str) -> None:
 
 @pytest.mark.parametrize("table", ["0 0", "1e-300 1e-300", "1e300 1e300"])
 def test_a_table_that_no_lamp_gives_is_refused(table: str) -> None:
-    with pytest.raises(Refused, match="lumens|zero"):
+    with pytest.raises(Refused, match=r"lumens|zero"):
         read_photometric(CLAMPED + table.encode())
 
 

@@ -3,7 +3,12 @@
   "use strict";
   const page = () => document.getElementById("page");
   const token = () => document.querySelector('meta[name="evrant-token"]').content;
-  const say = (id, words) => { const at = document.getElementById(id); if (at) at.textContent = words; };
+  const say = (id, words) => {
+    const at = document.getElementById(id);
+    if (!at) return;
+    at.textContent = words;
+    if (id === "saved") at.classList.toggle("short", /not saved/.test(words));
+  };
 
   const newId = () => crypto.randomUUID();
 
