@@ -130,3 +130,44 @@ def test_heights_of_postures(posture: str, top: float) -> None:
     highest = max(float(part[:, 2].max()) for part in parts(subject, 1.7))
     assert highest == pytest.approx(top, abs=0.01)
     assert min(float(part[:, 2].min()) for part in parts(subject, 1.7)) > -0.04
+
+
+@pytest.mark.parametrize(
+    ("text", "one", "other"),
+    [
+        ("2 m 5", "2 m 5 cm", "2.5 m"),
+        ("4 5", "4 m 5 cm", "4.5 m"),
+        ("12 6", "12 m 6 cm", "12.6 m"),
+        ("3 m 405", "3 m 405 cm", "3.405 m"),
+        ("3.40.1", "340.1", "3.401"),
+        ("3,4,5", "34.5", "3.45"),
+        ("1,234.5", "1234.5", "1.2345"),
+    ],
+)
+def test_a_length_with_two_readings_is_refused_with_both(text: str, one: str, other: str) -> None:
+    with pytest.raises(CannotRead) as refused:
+        read_length(text)
+    assert one in str(refused.value) and other in str(refused.value)
+
+
+@pytest.mark.parametrize("text", ["12 6", "2 5", "4 5"])
+def test_bare_numbers_side_by_side_are_refused_in_feet_too(text: str) -> None:
+    feet, inches = text.split()
+    with pytest.raises(CannotRead, match="could be") as refused:
+        read_length(text, "imperial")
+    assert f"{feet}' {inches}\"" in str(refused.value) and f"{feet}.{inches}'" in str(refused.value)
+
+
+@pytest.mark.parametrize(
+    ("text", "metres"), [("3 m 40", 3.4), ("3 m 40 cm", 3.4), ("3,40", 3.4), ("10' 6", 3.2004), ("5 1/2 m", 5.5)]
+)
+def test_what_has_one_reading_is_taken(text: str, metres: float) -> None:
+    assert read_length(text) == pytest.approx(metres)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"), [("1.5e3", "1500"), ("2E-1", "0.2"), ("3 cm 2 m", "no order"), ("2 m 3 m", "no order")]
+)
+def test_what_is_no_plain_length_is_answered_kindly(text: str, words: str) -> None:
+    with pytest.raises(CannotRead, match=words):
+        read_length(text)

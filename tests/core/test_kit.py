@@ -434,3 +434,27 @@ def test_schools_tenancy_and_film_drop_things_with_words() -> None:
     filmed = case_of(studio, film, shelf)
     assert "lights no film" in filmed.dropped["flash-200"] and "flickers" in filmed.dropped["bulb-45"]
     assert "tripod" in filmed.slots and "tripod" not in case.slots
+
+
+def test_phases_that_buy_the_same_thing_add_up() -> None:
+    """A flash in phase 1 and another in phase 2 are two flashes planned, in whatever order they are taken, and once."""
+    studio = plain()
+    flash = next(item for item in few() if item.kind == "flash")
+    stand = next(item for item in few() if item.kind == "stand")
+    rows = [
+        {"key": item.id, "item": item.model_dump(mode="json", exclude_none=True), "count": 2, "phase": 1}
+        for item in (flash, stand)
+    ]
+    steps = [
+        {"number": 1, "buy": {flash.id: 1, stand.id: 1}, "sets": []},
+        {"number": 2, "buy": {flash.id: 1, stand.id: 2}, "sets": []},
+    ]
+    answer = {"buy": rows, "phases": steps, "shots": []}
+    for order in ((1, 2), (2, 1), (1, 2, 1, 2)):
+        taken = studio
+        for phase in order:
+            taken = apply(taken, accept(answer, phase, taken))
+        counted = {item.id: item.quantity for item in taken.gear if item.status == "planned"}
+        assert counted == {flash.id: 2, stand.id: 3}, order
+    alone = apply(studio, accept(answer, 1, studio))
+    assert {item.id: item.quantity for item in alone.gear if item.status == "planned"} == {flash.id: 1, stand.id: 1}

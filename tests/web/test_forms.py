@@ -202,3 +202,14 @@ def test_lines_in_words() -> None:
         "1/2",
         "1/16",
     )
+
+
+def test_a_bare_number_far_too_large_is_told_its_unit() -> None:
+    """80 for a door: in metres here; 80 cm if that is meant."""
+    spec = next(one for one in specs(Door) if one.name == "width")
+    with pytest.raises(CannotRead, match=r"in m here\. Write “80 cm”"):
+        parse_text("80", spec, "metric")
+    with pytest.raises(CannotRead, match=r"in feet here\. Write “300 inches”"):
+        parse_text("300", spec, "imperial")
+    assert parse_text("80 cm", spec, "metric") == pytest.approx(0.8)
+    assert parse_text("0.8", spec, "metric") == pytest.approx(0.8)
