@@ -3,6 +3,7 @@
 import json
 import re
 import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -90,3 +91,23 @@ def test_templates_and_styles_have_short_lines() -> None:
     for path in (*web.rglob("*.html"), web / "static/evrant.css"):
         for number, line in enumerate(path.read_text().splitlines(), start=1):
             assert len(line) <= 120, (path.name, number)
+
+
+def modules_of(code: str) -> set[str]:
+    """What a fresh interpreter has loaded after some code."""
+    told = subprocess.run(
+        [sys.executable, "-c", f"{code}\nimport sys\nprint(' '.join(sys.modules))"],
+        capture_output=True,
+        text=True,
+        check=True,
+        env={"PYTHONPATH": str(ROOT / "src"), "PATH": "/usr/bin:/bin"},
+    )
+    return set(told.stdout.rpartition("\n}")[2].split())
+
+
+def test_the_web_loads_no_solver_and_the_schema_loads_next_to_nothing() -> None:
+    web = modules_of("import evrant.web.app, evrant.web.registry\nevrant.web.registry.specs()")
+    assert "evrant.web.pages.best.handler" in web and not {"ortools", "pandas"} & web
+    small = modules_of("from evrant import cli\ncli.main(['schema'])")
+    assert not {"ortools", "pandas", "numba", "numpy", "fastapi", "sqlalchemy", "scipy", "shapely"} & small
+    assert "evrant.cli" in small

@@ -203,6 +203,10 @@ def verdict_of(margin: float, uncertainty: float) -> Verdict:
     return Verdict.TIGHT if margin <= uncertainty else Verdict.CLEAR
 
 
+PLACED = 0.01
+"""± with which people put one thing where the plan says, by tape [m]; common practice, no source."""
+PLACED_BOTH = PLACED * 2**0.5
+"""The same of the way between two things that are put (√2 cm) [m]."""
 NO_FIGURE = "With these figures this cannot be worked out."
 LOOK_AGAIN = "One of them is far from anything usual: look at the sizes, powers and distances of what it is about."
 MOST_UNSURE = 1e9

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from evrant.core.base.estimate import Estimate
-from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.edits.language import Light as LightEdit
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
@@ -263,7 +263,7 @@ def _sight(scene: Scene, light: Light) -> Iterable[Margin]:
         if found
         else "No flash in this set is fired by radio or cable.",
         at=(float(light.mount[0]), float(light.mount[1]), float(light.mount[2])),
-        placing=0.014,
+        placing=PLACED_BOTH,
     )
 
 

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share, estimate
-from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.holders import CURL
 from evrant.core.edits.language import SetFields
@@ -240,7 +240,7 @@ def _wall(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -> 
         short="The ceiling comes into the picture.",
         reason=f"There the frame reaches {say.length(high)} up; the wall ends at {say.length(top)}.",
         at=(float(line[0][0]), float(line[0][1]), top),
-        placing=0.014,
+        placing=PLACED_BOTH,
     )
 
 
@@ -306,7 +306,7 @@ def _height(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -
         short="The frame looks over the top of the background.",
         reason=f"There the frame reaches {say.length(top)} up; the background hangs from {say.length(height)}.",
         at=(float(line[0][0]), float(line[0][1]), height),
-        placing=0.014,
+        placing=PLACED_BOTH,
     )
     yield from _sweep(scene, about, scene.plan.background.height or height)
 
@@ -381,7 +381,7 @@ def _curve(scene: Scene, about: str, radius: float) -> Iterable[Margin]:
         short="The subject stands in the curve of the sweep.",
         reason=f"The curve reaches {say.length(radius)} forward; the subject begins at {say.length(nearest)}.",
         at=(float(spot[0]), float(spot[1]), scene.surface),
-        placing=0.014,
+        placing=PLACED_BOTH,
     )
 
 
@@ -427,7 +427,7 @@ def _gap(scene: Scene, about: str) -> Iterable[Margin]:
         short="The subject stands too near the background; its shadow will show.",
         reason=f"{say.length(gap)} between mark and background; {say.length(wish.value)} wanted.",
         at=(float(middle[0]), float(middle[1]), 0.0),
-        placing=0.014,
+        placing=PLACED_BOTH,
     )
 
 

@@ -8,7 +8,7 @@ from functools import partial
 import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share, estimate
-from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.base.memo import Memo
 from evrant.core.edits.language import SetFields, Shift
 from evrant.core.judge.rules.rule import Proposal, SetRule
@@ -88,7 +88,6 @@ HOLDER_WALL = Line(
     fails=True,
     helped_by=("gear/", "background_gap"),
 )
-PLACING = 0.01
 FARTHEST_ASIDE = 9.0
 """Nothing is proposed to be pushed further than this [m]: a set goes no further at once."""
 
@@ -170,7 +169,7 @@ def _under_ceiling(scene: Scene, ceiling: Ceiling, thing: Thing, line: Line, tit
         short=f"{name.capitalize()} hits the ceiling.",
         reason=f"Its highest point is {say.length(top)} up; there the {found.under} is at {say.length(found.height)}.",
         at=(x, y, top),
-        placing=PLACING,
+        placing=PLACED,
     )
 
 
@@ -224,7 +223,7 @@ def _holder_ceiling(scene: Scene) -> Iterable[Margin]:
         short="The background hangs higher than the ceiling allows.",
         reason=f"Its bar is at {say.length(height)}; there the {found.under} is at {say.length(found.height)}.",
         at=(float(points[found.point][0]), float(points[found.point][1]), height),
-        placing=PLACING,
+        placing=PLACED,
     )
 
 
@@ -273,7 +272,7 @@ def _wall_line(scene: Scene, walls: Plan, path: str, things: list[Thing]) -> Mar
         short=f"The {wall} is in the way of the {names}.",
         reason=f"Nearest wall: {wall}, {say.short_by(found.value)} {'free' if found.value >= 0 else 'too far'}.",
         at=_nearest_point(solid, found),
-        placing=PLACING,
+        placing=PLACED,
     )
 
 

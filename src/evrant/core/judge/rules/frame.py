@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share
-from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
@@ -261,7 +261,7 @@ def _distance(scene: Scene) -> Iterable[Margin]:
         f"{room.who}; "
         f"{room.ends_at} leaves {say.length(room.have.value)} from the {'subject' if scene.overhead else 'mark'}.",
         at=room.point,
-        placing=0.01,
+        placing=PLACED,
     )
 
 
@@ -306,7 +306,7 @@ def _lenses(scene: Scene) -> Iterable[Margin]:
         clear=f"{len(fits)} of {len(ranked)} of your lenses can take this from here.",
         short="None of your lenses can take this from here.",
         reason=f"Spare room {'above' if scene.overhead else 'behind'} the {room.who}: {words}.",
-        placing=0.01,
+        placing=PLACED,
     )
 
 
@@ -338,7 +338,7 @@ def _crop(scene: Scene, asked: Wanted) -> Margin:
         short="From here the camera cuts into the wanted frame.",
         reason=f"{say.focal(scene.focal.value)} from {say.length(scene.distance)} shows {say.length(frame)} high; "
         f"the shot asks for {say.length(need)}.",
-        placing=0.01 * up.value / scene.focal.value,
+        placing=PLACED * up.value / scene.focal.value,
     )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share, estimate
-from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.base.margins import PLACED, PLACED_BOTH, Basis, Line, Margin, judge, unknown
 from evrant.core.base.tables.bodies import REACH_UP
 from evrant.core.base.tables.holders import HOLDERS, SCREWS_ALLOWED, HolderKind
 from evrant.core.edits.language import SetFields
@@ -192,7 +192,7 @@ def _place(scene: Scene, holder: Holder, kind: HolderKind) -> Iterable[Margin]:
         short=f"The {name} is too far away to hang the background from.",
         reason=f"It is {say.length(off)} away; {holder.called} bridge {say.length(reach)}.",
         at=(float(x), float(y), scene.plan.background.height or 1.5),
-        placing=0.014,
+        placing=PLACED_BOTH,
     )
 
 
@@ -321,7 +321,7 @@ def _reach(scene: Scene, kind: HolderKind | None) -> Iterable[Margin]:
         short=f"Whoever sets up cannot reach {what} from the floor{' even' + step if step else ''}.",
         reason=f"It is {say.length(need)} up; the reach is {say.length(need + spare.value)}. "
         "Use a proper step ladder, never a stool or the bed.",
-        placing=0.01,
+        placing=PLACED,
     )
 
 

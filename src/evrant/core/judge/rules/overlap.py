@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.base.estimate import Estimate, Share
-from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.margins import PLACED, PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.model import Model
 from evrant.core.base.quantity import Figure
@@ -72,7 +72,6 @@ ZONE = Line(
 )
 MOST_PAIRS = 10
 """Pairs of a thing taken exactly, nearest first by the coarse search, which never overstates a gap."""
-PLACING = 0.01
 SOLID_PAIRS: dict[str, frozenset[str]] = {
     # what each kind is judged against; a pair is judged once, under its first thing
     "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator", "person"}),
@@ -255,7 +254,7 @@ def _pair_line(scene: Scene, pair: _Pair) -> Margin:
     one, other = _part_name(pair.first, pair.parts[0]), _part_name(pair.second, pair.parts[1])
     spare = Estimate(pair.gap, _pair_shares(scene, pair))
     say = Say.of(scene.brief)
-    placing = PLACING if pair.second.kind == "box" else PLACING * 2**0.5
+    placing = PLACED if pair.second.kind == "box" else PLACED_BOTH
     return judge(
         OVERLAP,
         (pair.first.path, pair.second.path),
@@ -288,7 +287,7 @@ def _zone_line(scene: Scene, pair: _Pair) -> Margin:
         reason=f"Nearest is the {_part_name(other, pair.parts[1])}, {say.short_by(pair.gap)} "
         f"{'away' if pair.gap >= 0 else 'inside'}.",
         at=_meeting(pair),
-        placing=PLACING,
+        placing=PLACED,
     )
 
 
@@ -309,7 +308,7 @@ def _door_line(scene: Scene, pair: _Pair) -> Margin:
         if pair.gap >= 0
         else f"The {other.name} stands {say.short_by(pair.gap)} inside its swing.",
         at=_meeting(pair),
-        placing=PLACING,
+        placing=PLACED,
     )
 
 

@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterable
 
 from evrant.core.base.estimate import Estimate, Share
-from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
 from evrant.core.space import framing
@@ -100,7 +100,7 @@ def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
         short="The subject is deeper than what is sharp.",
         reason=f"{f_words(scene.shot.aperture.value)} at {say.length(scene.distance)} keeps {say.length(have)} sharp; "
         f"the subject is {say.length(asked.depth)} deep.",
-        placing=0.01,
+        placing=PLACED,
     )
 
 
@@ -128,7 +128,7 @@ def _nearest(scene: Scene) -> Iterable[Margin]:
         clear="The lens focuses as near as it stands.",
         short="The lens does not focus that near.",
         reason=f"Sensor to subject {say.length(need.value + spare)}; it focuses from {say.length(need.value)} on.",
-        placing=0.01,
+        placing=PLACED,
     )
 
 

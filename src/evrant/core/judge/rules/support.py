@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from evrant.core.base.estimate import Share, estimate, estimate_over
-from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
@@ -180,7 +180,7 @@ def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
         short=short,
         reason=f"The mount is {say.length(mount)} up; {words}.",
         at=(float(light.mount[0]), float(light.mount[1]), mount),
-        placing=0.01,
+        placing=PLACED,
     )
 
 
@@ -321,7 +321,7 @@ def _holder(scene: Scene) -> Iterable[Margin]:
                 have=holder.max_height.value,
                 clear="The holder reaches the height wanted.",
                 short="The holder does not reach that high.",
-                placing=0.01,
+                placing=PLACED,
                 reason=f"The top hangs at {say.length(height)}; "
                 f"the holder goes up to {say.length(holder.max_height.value)}.",
             )
@@ -410,7 +410,7 @@ def _boom(scene: Scene, light: Light) -> Iterable[Margin]:
         clear="The boom reaches that far.",
         short="The boom is drawn out further than it goes.",
         reason=f"It is drawn out to {say.length(drawn)}; it reaches {say.length(stand.reach.value)}.",
-        placing=0.01,
+        placing=PLACED,
     )
 
 

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share
-from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import Shift
 from evrant.core.judge.rules.rule import Proposal, SetRule
@@ -60,7 +60,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
         f"{say.length(need)} is needed. "
         "Local rules decide.",
         at=(*found.at, 0.0),
-        placing=0.014,
+        placing=PLACED_BOTH,
     )
 
 
