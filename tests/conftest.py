@@ -27,6 +27,8 @@ from evrant.web.serve import worker as running_worker
 
 CHECKOUT = Path(__file__).parents[1]
 LONG = bool(os.environ.get("EVRANT_LONG"))
+CLUSTER = os.environ.get("EVRANT_TEST_CLUSTER", "pg-test")
+"""Parts of the tests that run beside each other have a server each."""
 
 
 @pytest.fixture
@@ -38,7 +40,7 @@ def studio() -> Studio:
 @pytest.fixture(scope="session")
 def own_cluster() -> Iterator[cluster.Cluster]:
     """A cluster of the tests' own, made anew and stopped at the end."""
-    made = cluster.start(CHECKOUT, fresh=True, name="pg-test")
+    made = cluster.start(CHECKOUT, fresh=True, name=CLUSTER)
     yield made
     cluster.stop(made.folder)
 

@@ -57,7 +57,7 @@ def test_larger_modifiers_lose_more_and_weigh_more() -> None:
         ("id,name,width [furlong]\na,A,3", "furlong"),
         ("id,name,width [cm]\na,A,wide", "line 2, width"),
         ("id,name\na", "line 2: 1 cells"),
-        ("id,name,smell\na,A,3", "line 2, smell"),
+        ("id,name,smell\na,A,3", "column “smell”"),
         ("id,!name\na,A", "column"),
         ("id,name,width [cm]\na,A,3\nb,B,-3", "line 3, width"),
     ],

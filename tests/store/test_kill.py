@@ -10,7 +10,7 @@ from pathlib import Path
 
 import httpx
 import pytest
-from conftest import CHECKOUT, LONG
+from conftest import CHECKOUT, CLUSTER, LONG
 from helpers.studios import demo
 from sqlalchemy import Engine, text
 
@@ -93,7 +93,7 @@ def test_the_cluster_syncs_and_listens_on_loopback_only(engine: Engine) -> None:
 
 
 def test_a_running_cluster_is_used_again(own_cluster: Cluster) -> None:
-    again = start(CHECKOUT, name="pg-test")
+    again = start(CHECKOUT, name=CLUSTER)
     assert (again.port, again.folder) == (own_cluster.port, own_cluster.folder)
     assert (again.folder / "password").stat().st_mode & 0o077 == 0
 
