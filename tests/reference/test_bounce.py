@@ -1,6 +1,6 @@
 """The bounce engine against closed forms, laws, and a reference engine's runs on whole rooms.
 
-Recorded runs: `tests/reference/radiance.json`, made anew by `tools/record_radiance`; each record keeps its
+Noted runs: `tests/reference/radiance.json`, made anew by `tools/record_radiance`; each record keeps its
 scene, command and version, and a scene that no longer matches its record fails.
 """
 

@@ -13,8 +13,8 @@ from typing import Any, TypeVar
 import numpy as np
 
 from evrant.core.base.memo import Memo, is_plain
+from evrant.core.base.noting import Noted, Path, Reader, Reads, Shelf
 from evrant.core.base.quantity import Figure
-from evrant.core.base.recording import Path, Reader, Reads, Recorded, Shelf
 from evrant.core.space import figures, volumes
 from evrant.core.space.ceiling import Ceiling, ceiling_of
 from evrant.core.space.footprint import Plan, first_wall, plan_of
@@ -56,9 +56,7 @@ K = TypeVar("K")
 P = TypeVar("P")
 Things = Iterable[Thing | None]
 _ROOM: Memo[tuple[Thing, ...]] = Memo(4_000_000, lambda things: 1200)
-_THINGS: Recorded[tuple[Thing, ...]] = Recorded(
-    Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things))
-)
+_THINGS: Noted[tuple[Thing, ...]] = Noted(Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things)))
 
 
 @dataclass(frozen=True, eq=False)

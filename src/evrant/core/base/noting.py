@@ -59,7 +59,7 @@ class Shelf(Mapping[str, Any]):
         return len(self._of)
 
 
-class Recorded(Generic[R]):
+class Noted(Generic[R]):
     """Results under the keys that their builders' reading gave."""
 
     def __init__(self, memo: Memo[R]) -> None:

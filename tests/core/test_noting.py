@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 import pytest
 
 from evrant.core.base.memo import Memo, fresh
-from evrant.core.base.recording import Path, Reader, Reads, Recorded, Shelf
+from evrant.core.base.noting import Noted, Path, Reader, Reads, Shelf
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ def test_things_by_id_are_noted_when_asked_for_even_when_they_are_not_there() ->
 
 
 def test_what_is_not_read_may_change() -> None:
-    kept: Recorded[float] = Recorded(Memo(10_000, lambda _: 8))
+    kept: Noted[float] = Noted(Memo(10_000, lambda _: 8))
     first = Room()
     builder = Builder(first)
 
@@ -73,7 +73,7 @@ def test_what_is_not_read_may_change() -> None:
 
 
 def test_a_builder_that_turns_another_way_has_a_key_for_each_way() -> None:
-    kept: Recorded[float] = Recorded(Memo(10_000, lambda _: 8))
+    kept: Noted[float] = Noted(Memo(10_000, lambda _: 8))
     room = Room()
     area, width = Builder(room), Builder(room, wide=True)
     assert kept.get("size", "area", (), area.read, area.build) == 12.0
@@ -86,7 +86,7 @@ def test_a_builder_that_turns_another_way_has_a_key_for_each_way() -> None:
 
 
 def test_nothing_is_remembered_while_all_is_made_anew() -> None:
-    kept: Recorded[float] = Recorded(Memo(10_000, lambda _: 8))
+    kept: Noted[float] = Noted(Memo(10_000, lambda _: 8))
     builder = Builder(Room())
     with fresh():
         for _ in range(3):
@@ -95,7 +95,7 @@ def test_nothing_is_remembered_while_all_is_made_anew() -> None:
 
 
 def test_parts_given_besides_are_part_of_the_key() -> None:
-    kept: Recorded[float] = Recorded(Memo(10_000, lambda _: 8))
+    kept: Noted[float] = Noted(Memo(10_000, lambda _: 8))
     builder = Builder(Room())
     one, other = object(), object()
     for part in (one, one, other):
