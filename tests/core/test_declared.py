@@ -83,6 +83,7 @@ def test_a_rule_that_raises_becomes_one_unknown_line(planted: None, caplog: pyte
         ledger = ledger_of(parse(data))
     faults = [m for m in ledger.lines if m.sentence == FAULT]
     assert [m.code for m in faults] == ["fit.planted"] and faults[0].verdict is Verdict.UNKNOWN
+    assert faults[0].enter is None, "nothing can be entered to settle it"
     assert sorted(m.key for m in ledger.lines if m not in faults) == sorted(whole), "every other line stands"
     told = caplog.records[0].getMessage()
     assert "planted" in told and "studio 3f2a, revision 12" in told and "sets/s" in told

@@ -12,6 +12,8 @@ from helpers.kits import few, plain
 from helpers.studios import demo, one_portrait, parse
 from sqlalchemy import Engine, text
 
+from evrant.core.base import memo
+from evrant.core.judge import declared
 from evrant.core.search.kit.result import best_kit
 from evrant.core.studio.studio import Studio
 from evrant.files.document import Refused, write_studio
@@ -322,3 +324,21 @@ def test_an_import_is_bounded(live: Live) -> None:
     answer = live.client.post("/studios/import", files={"file": ("s.json", file)})
     assert answer.status_code == 422 and "lights" in answer.text
     assert write_studio(parse(one_portrait()))
+
+
+def test_a_fault_of_a_rule_is_logged_with_studio_revision_and_rule(
+    live: Live, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    """A rule that raises: every page stands, its line says so, and the log names where it happened."""
+    broken = next(rule for rule in declared.set_rules() if rule.name == "sharpness")
+
+    def raises(scene: object) -> Any:
+        raise ZeroDivisionError("planted")
+
+    monkeypatch.setitem(broken.__dict__, "margins", raises)
+    key = made(live, demo())
+    with memo.fresh(), caplog.at_level("ERROR", "evrant.rules"):
+        page = live.client.get(f"/studios/{key}/sets/cat-a")
+    assert page.status_code == 200 and "it is a fault of the program, not of your plan" in page.text
+    told = [record.getMessage() for record in caplog.records if record.name == "evrant.rules"]
+    assert any("sharpness" in words and f"studio {key}, revision 1" in words for words in told)

@@ -10,6 +10,7 @@ from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
+from evrant.core.base.faults import at_work_on
 from evrant.core.base.model import Model
 from evrant.core.edits.language import EDIT, Edit, EditRefused, Reshape, SetFields, Turn
 from evrant.core.edits.paths import NoSuchThing, find
@@ -166,7 +167,8 @@ def _answer(request: Request, done: Revision) -> Response:
     """The page the change came from with everything that changed, or its data."""
     if not wants_page(request):
         data = {"revision": done.number, "repeated": done.repeated, "label": done.label}
-        return JSONResponse(data | {"ledger": ledger_data(ledger_of(done.studio))})
+        with at_work_on(f"studio {done.studio_id}, revision {done.number}"):
+            return JSONResponse(data | {"ledger": ledger_data(ledger_of(done.studio))})
     here = request.headers.get("x-evrant-page", "brief")
     page = page_of(request, done, here)
     if here.startswith("sets/") and page.set_id is None:

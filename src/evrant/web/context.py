@@ -11,6 +11,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from starlette.requests import Request
 from starlette.responses import HTMLResponse
 
+from evrant.core.base.faults import at_work_on
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
@@ -54,8 +55,13 @@ class Page:
 
     @cached_property
     def ledger(self) -> Ledger:
-        with span(self.request, "ledger"):
+        with span(self.request, "ledger"), at_work_on(self.at_work):
             return ledger_of(self.studio)
+
+    @property
+    def at_work(self) -> str:
+        """What is worked on, for the log."""
+        return f"studio {self.revision.studio_id}, revision {self.revision.number}"
 
     @property
     def only(self) -> str | None:

@@ -4,6 +4,7 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import PlainTextResponse, RedirectResponse
 from sqlalchemy import text
 
+from evrant.core.base.faults import at_work_on
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.remedies import remedies_of
 from evrant.store.repository import NotFound
@@ -66,7 +67,8 @@ def remedies(
     first = min(max(start, 0), len(shown))
     found = []
     for margin in shown[first : first + min(max(count, 1), 12)]:
-        options = remedies_of(page.studio, margin, page.ledger)[:MOST_REMEDIES]
+        with at_work_on(page.at_work):
+            options = remedies_of(page.studio, margin, page.ledger)[:MOST_REMEDIES]
         found.append((line_of(margin, page.ledger, page.say), options))
     return render("templates/remedies.html", page, found=found)
 

@@ -2,7 +2,7 @@
 
 import logging
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal, TypeVar
 
 from evrant.core.base.faults import where
@@ -84,4 +84,5 @@ def _contained(
     except Exception:
         _LOG.exception("The rule “%s” failed on %s %s", name, where(), path)
         about = f"{path}/fault-{name}" if path else f"fault-{name}"
-        yield unknown(line, (about,), FAULT, FIND, title=f"A fault in what judges {name}")
+        told = unknown(line, (about,), FAULT, FIND, title=f"A fault in what judges {name}")
+        yield replace(told, enter=None)

@@ -13,14 +13,14 @@ from evrant.web.forms import Shown, fields
 from evrant.web.parts import (
     RARE,
     drawing_of,
+    set_of,
 )
 from evrant.web.registry import PageSpec
 
 
 def set_page(page: Page) -> dict[str, Any]:
     studio = page.studio
-    plan = by_id(studio.sets, page.set_id)
-    assert plan is not None
+    plan, _ = set_of(page)
     panels: list[dict[str, Any]] = []
 
     def panel(key: str, word: str, target: str, model: Model, removable: bool = False) -> None:
