@@ -3,6 +3,8 @@
 import math
 import os
 import random
+import subprocess
+import sys
 import threading
 from collections.abc import Iterator
 from pathlib import Path
@@ -13,7 +15,7 @@ from helpers.studios import one_portrait, parse
 from pydantic import ValidationError
 
 from evrant.core.base import memo
-from evrant.core.base.memo import CHECKED, Memo, Stale, difference
+from evrant.core.base.memo import Memo, Stale, difference
 from evrant.core.edits.language import EDIT, EditRefused, SetFields
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.place.moves import change
@@ -28,9 +30,11 @@ ROUNDS = 60 if LONG else 6
 
 
 @pytest.fixture
-def checked(monkeypatch: pytest.MonkeyPatch) -> None:
+def checked() -> Iterator[None]:
     """Every hit in a cache is computed anew and compared."""
-    monkeypatch.setenv(CHECKED, "1")
+    before = memo.check_hits(True)
+    yield
+    memo.check_hits(before)
 
 
 def overhead() -> Studio:
@@ -143,3 +147,16 @@ def test_eight_threads_say_what_one_says() -> None:
             assert [line[:2] for line in mine] == [line[:2] for line in theirs]
             for (_, _, margin), (key, _, wanted) in zip(mine, theirs, strict=True):
                 assert difference(margin, wanted) is None, key
+
+
+def test_the_environment_turns_the_check_on() -> None:
+    code = "from evrant.core.base import memo; print(memo.check_hits(False))"
+    for value, told in (("1", "True"), ("", "False")):
+        done = subprocess.run(
+            [sys.executable, "-c", code],
+            env={"PYTHONPATH": str(EXAMPLES[0].parents[1] / "src"), memo.CHECKED: value},
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        assert done.stdout.strip() == told

@@ -58,8 +58,14 @@ class Stale(AssertionError):
     """A remembered result differs from one computed anew: its key leaves out something that it depends on."""
 
 
-def checking() -> bool:
-    return bool(os.environ.get(CHECKED))
+_CHECKING = bool(os.environ.get(CHECKED))
+
+
+def check_hits(on: bool) -> bool:
+    """Compare every hit from now on, in all threads, or no longer; says whether they were compared before."""
+    global _CHECKING
+    before, _CHECKING = _CHECKING, on
+    return before
 
 
 PATIENCE = 20.0
@@ -88,14 +94,14 @@ class Memo(Generic[R]):
         hit = self._look(key)
         if hit is None:
             return self._once(key, parts, make)
-        if checking():
+        if _CHECKING:
             _compare(name, hit[0], make)
         return hit[0]
 
     def look(self, name: str, parts: tuple[Any, ...], make: Callable[[], R]) -> tuple[R] | None:
         """What is remembered for these parts, if anything; `make` is only for checking it."""
         hit = self._look((name, *map(id, parts)))
-        if hit is not None and checking():
+        if hit is not None and _CHECKING:
             _compare(name, hit[0], make)
         return hit
 

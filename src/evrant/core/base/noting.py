@@ -6,6 +6,7 @@ these are the same objects again, so is the result, for a builder looks at nothi
 
 from collections.abc import Callable, Iterator, Mapping
 from functools import cached_property
+from itertools import count
 from threading import Lock
 from types import FunctionType, MethodType
 from typing import Any, Generic, TypeVar
@@ -64,7 +65,8 @@ class Noted(Generic[R]):
 
     def __init__(self, memo: Memo[R]) -> None:
         self._memo = memo
-        self._ways: dict[str, tuple[tuple[Path, ...], ...]] = {}
+        self._ways: dict[str, tuple[tuple[str, tuple[Path, ...]], ...]] = {}
+        self._tags = count()
         self._lock = Lock()
 
     def get(
@@ -79,17 +81,24 @@ class Noted(Generic[R]):
         or None when nothing is remembered. `parts` are what it gets besides."""
         if is_fresh():
             return build(None)
-        for paths in self._ways.get(kind, ()):
-            key = f"{name} {hash(paths)}"
+        for tag, paths in self._ways.get(kind, ()):
             now = (*parts, *(read(path) for path in paths))
-            hit = self._memo.look(key, now, lambda: build(None))
+            hit = self._memo.look(f"{name}{tag}", now, lambda: build(None))
             if hit is not None:
                 return hit[0]
         reads: Reads = {}
         result = build(reads)
         paths = tuple(sorted(reads))
+        now = (*parts, *(reads[path] for path in paths))
+        return self._memo.keep(f"{name}{self._tag(kind, paths)}", now, result)
+
+    def _tag(self, kind: str, paths: tuple[Path, ...]) -> str:
+        """A name of its own for each way of reading: two ways never share a key."""
         with self._lock:
             ways = self._ways.get(kind, ())
-            if paths not in ways:
-                self._ways[kind] = (paths, *ways)[:MOST_WAYS]
-        return self._memo.keep(f"{name} {hash(paths)}", (*parts, *(reads[path] for path in paths)), result)
+            known = next((tag for tag, way in ways if way == paths), None)
+            if known is not None:
+                return known
+            tag = f" way {next(self._tags)}"
+            self._ways[kind] = ((tag, paths), *ways)[:MOST_WAYS]
+            return tag
