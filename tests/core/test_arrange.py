@@ -12,7 +12,7 @@ from helpers.studios import demo, item, one_portrait, parse
 from evrant.core.base.margins import Verdict
 from evrant.core.base.memo import fresh, plain
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.judge.rules import overlap
+from evrant.core.judge.rules.set import overlap
 from evrant.core.place.moves import change as apply
 from evrant.core.search.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.search.arrange.changes import changes, possible_with, shot_by_lens, shot_by_room

@@ -12,7 +12,7 @@ from evrant.core.base.margins import Verdict
 from evrant.core.base.tables.money import converted
 from evrant.core.buying.costs import against_plan, orders, per_session, running, sessions, spent, to_spend
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.judge.rules.budget import used
+from evrant.core.judge.rules.kit.budget import used
 from evrant.core.place.moves import change as apply
 from evrant.core.search.kit.leave import leave_it
 from evrant.core.search.kit.parts import parts_wanted

@@ -7,7 +7,7 @@ from helpers.studios import one_portrait, parse
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.judge.rules.count import uses
+from evrant.core.judge.rules.set.count import uses
 from evrant.core.space.scene import scene_of
 
 Data = dict[str, Any]

@@ -12,9 +12,10 @@ from helpers.studios import demo, one_portrait, parse
 
 from evrant.core.base.faults import at_work_on
 from evrant.core.base.margins import Margin, Verdict
-from evrant.core.judge import declared, rules
+from evrant.core.judge import declared
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
+from evrant.core.judge.rules import set as of_sets
 from evrant.core.judge.rules.rule import FAULT
 from evrant.core.judge.safety import KINDS
 from evrant.core.search.arrange.judge import geometry, hangs_on_place
@@ -55,10 +56,10 @@ def forget() -> None:
 def planted(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """One more module beside the rules, and nothing else."""
     (tmp_path / "zz_planted.py").write_text(RULE)
-    monkeypatch.setattr(rules, "__path__", [*rules.__path__, str(tmp_path)])
+    monkeypatch.setattr(of_sets, "__path__", [*of_sets.__path__, str(tmp_path)])
     forget()
     yield
-    sys.modules.pop("evrant.core.judge.rules.zz_planted", None)
+    sys.modules.pop("evrant.core.judge.rules.set.zz_planted", None)
     monkeypatch.undo()
     forget()
 
@@ -135,7 +136,7 @@ def test_no_list_of_codes_stands_outside_the_declarations() -> None:
     codes = "|".join(map(re.escape, declared.lines()))
     pattern = re.compile(f'"({codes})"')
     for path in SRC.rglob("*.py"):
-        if path.parent.name != "rules":
+        if path.parents[1].name != "rules":
             assert not pattern.findall(path.read_text()), path
 
 
@@ -193,3 +194,9 @@ def test_more_of_a_thing_than_there_are_is_short() -> None:
     data["sets"][0]["lights"][1]["heads"] = 2
     short = [m for m in lines_of(data) if m.code == "kit.count" and m.verdict is Verdict.SHORT]
     assert [(m.about[1], m.need) for m in short] == [(used[0], 3)]
+
+
+def test_a_rule_lies_in_the_folder_of_a_step_it_counts_under() -> None:
+    for rule in declared.rules():
+        folder = rule.margins.__module__.split(".")[-2]
+        assert folder in {line.step for line in rule.lines}, rule.name

@@ -11,8 +11,8 @@ from evrant.core.base.margins import Margin, Verdict
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
-from evrant.core.judge.rules.light_measures import evaluated
-from evrant.core.judge.rules.sources import flicker_of
+from evrant.core.judge.rules.light.light_measures import evaluated
+from evrant.core.judge.rules.light.sources import flicker_of
 from evrant.core.light import account
 from evrant.core.light.bust import bust
 from evrant.core.light.emission import Emission, Missing, emission

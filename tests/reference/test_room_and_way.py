@@ -16,7 +16,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evrant.core.base.tables.bodies import BODIES, REACH_UP
-from evrant.core.judge.rules.way_out import IN_THE_WAY, way_out
+from evrant.core.judge.rules.set.way_out import IN_THE_WAY, way_out
 from evrant.core.space import figures
 from evrant.core.space.ceiling import ceiling_of
 from evrant.core.space.footprint import plan_of

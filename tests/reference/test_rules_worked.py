@@ -10,7 +10,7 @@ from helpers.studios import demo, item, line, one_portrait, parse
 
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.judge.rules.backdrop import floor_reach
+from evrant.core.judge.rules.set.backdrop import floor_reach
 from evrant.core.space.footprint import plan_of
 from evrant.core.space.framing import hits
 from evrant.core.space.scene import Scene, scene_of

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from evrant.core.base.tables.conductors import IEC_20, TABLE_8, ohms_per_metre
 from evrant.core.base.tables.countries import MAINS
-from evrant.core.judge.rules.heat import gain_of, least_distance
+from evrant.core.judge.rules.power.heat import gain_of, least_distance
 from evrant.core.space.footprint import Plan
 from evrant.core.wiring.loads import watts
 from evrant.core.wiring.routes import OPEN, Block, Floor, clip, length_inside

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from evrant.core.base.margins import Margin, Verdict
-from evrant.core.judge.rules.standing import PUSH, TIPPING
+from evrant.core.judge.rules.support.standing import PUSH, TIPPING
 from evrant.core.mechanics.supports import (
     Standing,
     background_standing,

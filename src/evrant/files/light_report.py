@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from evrant.core.base.units import Units
-from evrant.core.judge.rules.light_measures import evaluated
+from evrant.core.judge.rules.light.light_measures import evaluated
 from evrant.core.light import account
 from evrant.core.light import photometry as ph
 from evrant.core.light.bounce.enclosure import direct

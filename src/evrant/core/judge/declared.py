@@ -1,9 +1,9 @@
-"""Every rule there is, found in the modules of `judge.rules`: each declares its own as RULE."""
+"""Every rule there is, found in the modules of `judge.rules`, a folder a step: each declares its own as RULE."""
 
 from collections.abc import Iterable
 from functools import cache
 from importlib import import_module
-from pkgutil import iter_modules
+from pkgutil import walk_packages
 
 from evrant.core.base.margins import Line, Search
 from evrant.core.judge import rules as package
@@ -13,8 +13,9 @@ from evrant.core.judge.rules.rule import Propose, Rule, SetRule, StudioRule
 @cache
 def rules() -> tuple[Rule, ...]:
     """All rules, in the order of their modules' names."""
-    names = sorted(module.name for module in iter_modules(package.__path__))
-    found = [getattr(import_module(f"{package.__name__}.{name}"), "RULE", None) for name in names]
+    under = f"{package.__name__}."
+    names = sorted(one.name for one in walk_packages(package.__path__, under) if not one.ispkg)
+    found = [getattr(import_module(name), "RULE", None) for name in names]
     return tuple(rule for rule in found if isinstance(rule, (SetRule, StudioRule)))
 
 

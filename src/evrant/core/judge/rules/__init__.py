@@ -1,2 +1,1 @@
-"""The rules of the ledger, one concern a module. Each offers margins() and, where an edit can help,
-propose()."""
+"""The rules of the ledger by step, one concern a module: each offers its RULE."""

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from evrant.core.base.margins import Margin, Search, Verdict
 from evrant.core.base.memo import fresh, plain
 from evrant.core.judge.declared import lines, placed, searched
-from evrant.core.judge.rules.holding import HOLDER_PLACE
-from evrant.core.judge.rules.support import HOLDER_SPAN
+from evrant.core.judge.rules.support.holding import HOLDER_PLACE
+from evrant.core.judge.rules.support.support import HOLDER_SPAN
 from evrant.core.space.scene import Scene
 
 Rule = Callable[[Scene], Iterable[Margin]]

@@ -10,7 +10,7 @@ from itertools import product
 
 from evrant.core.base.margins import Margin
 from evrant.core.base.memo import fresh, plain
-from evrant.core.judge.rules import exposure
+from evrant.core.judge.rules.light import exposure
 from evrant.core.light.lit import ROLE_STOPS
 from evrant.core.light.lit import lit as lit_of
 from evrant.core.place.lighting import key_distance, lit

@@ -5,7 +5,8 @@ from dataclasses import dataclass, field
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.memo import plain
-from evrant.core.judge.rules import backdrop, fit, support
+from evrant.core.judge.rules.set import backdrop, fit
+from evrant.core.judge.rules.support import support
 from evrant.core.search.arrange.formations import Offer, drafts
 from evrant.core.search.arrange.judge import Rule, counts
 from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe

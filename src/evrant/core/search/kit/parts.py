@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.judge.rules.joints import JOINT, MOUNT
-from evrant.core.judge.rules.triggers import RECEIVERS, TRANSMITTER
+from evrant.core.judge.rules.power.triggers import RECEIVERS, TRANSMITTER
+from evrant.core.judge.rules.support.joints import JOINT, MOUNT
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.stowage.packing import pack
 from evrant.core.stowage.pieces import pieces_of, spaces_of

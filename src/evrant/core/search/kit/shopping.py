@@ -11,9 +11,9 @@ from datetime import date, timedelta
 from evrant.core.base.margins import Margin
 from evrant.core.buying.costs import planned
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.judge.rules.backdrop import BACKDROP_WIDTH
-from evrant.core.judge.rules.exposure import POWER_FULL, SHUTTER
-from evrant.core.judge.rules.support import HOLDER_LOAD, LOAD
+from evrant.core.judge.rules.light.exposure import POWER_FULL, SHUTTER
+from evrant.core.judge.rules.set.backdrop import BACKDROP_WIDTH
+from evrant.core.judge.rules.support.support import HOLDER_LOAD, LOAD
 from evrant.core.studio.gear import Backdrop, Board, Flash, Holder, Item, Lamp, Lead, Lens, Modifier, Part, Stand, Table
 from evrant.core.studio.purchases import Purchase
 from evrant.core.studio.room import value

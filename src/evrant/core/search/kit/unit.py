@@ -14,7 +14,9 @@ from typing import Literal
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.memo import plain
-from evrant.core.judge.rules import aim, intrusion, overlap, support
+from evrant.core.judge.rules.light import aim
+from evrant.core.judge.rules.set import intrusion, overlap
+from evrant.core.judge.rules.support import support
 from evrant.core.place.rigging import weighted
 from evrant.core.search.arrange.judge import Rule, counts, hangs_on_place
 from evrant.core.search.kit.brightness import NEAR, Brightness, Pair, Spot, literals, together, with_light

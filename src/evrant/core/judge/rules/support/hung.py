@@ -17,8 +17,16 @@ from evrant.core.base.tables.supports import (
     OVERHEAD_FACTOR,
     WALL_FRICTION,
 )
-from evrant.core.judge.rules.mounting import CEILING, FIXING, PLATE, Fixings, other_holders, pressed_ceiling, screwed
 from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.support.mounting import (
+    CEILING,
+    FIXING,
+    PLATE,
+    Fixings,
+    other_holders,
+    pressed_ceiling,
+    screwed,
+)
 from evrant.core.mechanics import beams
 from evrant.core.mechanics.beams import fixing_load
 from evrant.core.mechanics.supports import over_people

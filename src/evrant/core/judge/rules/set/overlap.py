@@ -14,8 +14,8 @@ from evrant.core.base.margins import PLACED, PLACED_BOTH, Basis, Line, Margin, j
 from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.model import Model
 from evrant.core.base.quantity import Figure
-from evrant.core.judge.rules import fit
 from evrant.core.judge.rules.rule import SetRule
+from evrant.core.judge.rules.set import fit
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector, coarse_separations, separation
 from evrant.core.space.things import Part, Thing, box_thing, keep_free, zone_thing

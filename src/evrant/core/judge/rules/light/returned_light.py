@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.light_measures import measures
+from evrant.core.judge.rules.light.light_measures import measures
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
 from evrant.core.light.emission import Missing

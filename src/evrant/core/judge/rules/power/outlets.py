@@ -8,9 +8,9 @@ from evrant.core.base.estimate import Estimate, Share, estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.tables.countries import MAINS, SPLASH, WET_SOURCE
 from evrant.core.base.units import show_number
-from evrant.core.judge.rules import wiring
+from evrant.core.judge.rules.power import wiring
+from evrant.core.judge.rules.power.wiring import Together
 from evrant.core.judge.rules.rule import SetRule
-from evrant.core.judge.rules.wiring import Together
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.space.things import box_thing

@@ -1,0 +1,1 @@
+"""Rules about money and what is idle."""

@@ -1,0 +1,1 @@
+"""Rules about light: exposure, shape, colour, what the room returns."""

@@ -1,0 +1,1 @@
+"""Rules about circuits, leads, heat, batteries and triggers."""

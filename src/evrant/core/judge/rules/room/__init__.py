@@ -1,0 +1,1 @@
+"""Rules about the room as measured."""

@@ -1,0 +1,1 @@
+"""Rules about what fits and what the frame shows."""

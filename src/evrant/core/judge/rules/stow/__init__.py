@@ -1,0 +1,1 @@
+"""Rules about where things go when the room is struck."""

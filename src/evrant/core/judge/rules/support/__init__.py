@@ -1,0 +1,1 @@
+"""Rules about what stands, hangs and holds."""
