@@ -3,7 +3,9 @@
 import re
 import sys
 from collections.abc import Iterator
+from dataclasses import fields as dataclass_fields
 from pathlib import Path
+from typing import get_type_hints
 
 import pytest
 from fastapi.testclient import TestClient
@@ -20,10 +22,15 @@ from evrant.web.context import TEMPLATES
 
 ROOT = Path(__file__).parents[2]
 HANDLER = """
-from evrant.web.registry import PageSpec
+from dataclasses import dataclass
+from evrant.web.registry import Context, PageSpec
+
+@dataclass(frozen=True)
+class Planted(Context):
+    words: str
 
 def planted(page):
-    return {"words": "Grown in a day", "summary": []}
+    return Planted("Grown in a day")
 
 SPEC = PageSpec("planted", planted, word="Planted", order=9, ledger=("light",))
 """
@@ -83,3 +90,10 @@ def test_every_code_is_named_by_a_test() -> None:
     told = "".join(path.read_text() for path in (ROOT / "tests").rglob("*.py"))
     untold = [code for code in lines() if f'"{code}"' not in told and f" {code}" not in told]
     assert untold == []
+
+
+def test_every_page_gives_its_template_a_context_of_its_own() -> None:
+    """No two pages share one, and each names its values: a template asks for nothing by chance."""
+    kinds = [get_type_hints(spec.build)["return"] for spec in registry.specs().values()]
+    assert all(issubclass(kind, registry.Context) and dataclass_fields(kind) for kind in kinds)
+    assert len(set(kinds)) == len(kinds) >= 15

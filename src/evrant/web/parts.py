@@ -1,6 +1,7 @@
 """What several pages show: cards, the drawing of a set, panels of a strip."""
 
 import math
+from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from typing import Any
 
@@ -15,7 +16,7 @@ from evrant.drawing.light import LightSheet
 from evrant.drawing.sheet import HEIGHT, WIDTH, sheet
 from evrant.store.repository import NotFound
 from evrant.web.context import Page
-from evrant.web.forms import fields
+from evrant.web.forms import Shown, fields
 from evrant.web.timing import span
 
 MOVING_ROWS, RESTING_ROWS = 56, 96
@@ -76,14 +77,36 @@ RARE = (
 """Fields of a set that few sets need: folded away until one of them is filled."""
 
 
-def card(page: Page, target: str, model: Model, **choice: Any) -> dict[str, Any]:
-    """A thing with its fields, for the card template."""
-    return {
-        "target": target,
-        "id": "card-" + target.replace("/", "-"),
-        "name": getattr(model, "name", ""),
-        "fields": fields(page.studio, target, model, **choice),
-    }
+@dataclass(frozen=True)
+class Card:
+    """A thing with its fields."""
+
+    target: str
+    name: str
+    fields: list[Shown]
+
+    @property
+    def id(self) -> str:
+        """Of its element."""
+        return "card-" + self.target.replace("/", "-")
+
+
+@dataclass(frozen=True)
+class Panel:
+    """A part of the strip under a drawing: fields, rare ones folded away, and a word about it."""
+
+    key: str
+    word: str
+    target: str
+    fields: list[Shown]
+    more: list[Shown] = field(default_factory=list)
+    removable: bool = False
+    note: str = ""
+
+
+def card(page: Page, target: str, model: Model, *also: Shown, **choice: Any) -> Card:
+    """A thing with its fields, and others after them."""
+    return Card(target, getattr(model, "name", ""), [*fields(page.studio, target, model, **choice), *also])
 
 
 def bare_scene(page: Page) -> Scene:
@@ -130,8 +153,8 @@ def set_of(page: Page) -> tuple[SetPlan, Scene | None]:
     return plan, scene_of(page.studio, plan)
 
 
-def panel(page: Page, key: str, word: str, target: str, model: Any, names: tuple[str, ...]) -> dict[str, Any]:
-    return {"key": key, "word": word, "target": target, "fields": fields(page.studio, target, model, only=names)}
+def panel(page: Page, key: str, word: str, target: str, model: Any, names: tuple[str, ...]) -> Panel:
+    return Panel(key, word, target, fields(page.studio, target, model, only=names))
 
 
 def named_light(plan: SetPlan, light: LightPlace) -> str:

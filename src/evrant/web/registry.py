@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from dataclasses import fields as dataclass_fields
 from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
@@ -14,7 +15,20 @@ from evrant.web import pages as package
 if TYPE_CHECKING:
     from evrant.web.context import Page
 
-Build = Callable[["Page"], dict[str, Any]]
+Row = dict[str, Any]
+"""A row of a table: words for its template."""
+
+
+@dataclass(frozen=True)
+class Context:
+    """What a page's template shows, each value by its name."""
+
+    def values(self) -> dict[str, Any]:
+        """The values by name, as they are."""
+        return {one.name: getattr(self, one.name) for one in dataclass_fields(self)}
+
+
+Build = Callable[["Page"], Context]
 
 
 @dataclass(frozen=True)
@@ -24,7 +38,7 @@ class PageSpec:
     One with a `word` is a step of its own, in its `order`; another is shown `under` the step so named. `of_set` is
     the first word of its path where it shows one set; `alone`: it also shows the studio as a whole. `part`: its path
     goes on with a part of the studio. `ledger` are first words of the codes beside it, None for all. `build` gives
-    its template's values, `drawing` its drawing alone where that is quicker; `router` what else it answers.
+    its template's context, `drawing` its drawing alone where that is quicker; `router` what else it answers.
     """
 
     name: str

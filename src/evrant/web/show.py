@@ -39,6 +39,6 @@ def page_of_set(request: Request, studio_id: str, word: str, set_id: str) -> Pag
 
 def show(page: Page, *, fragment: bool, status: int = 200, headers: dict[str, str] | None = None) -> Response:
     """The whole page, or what changes of it."""
-    page.extra |= specs()[page.name].build(page)
+    page.extra |= specs()[page.name].build(page).values()
     template = "templates/fragment.html" if fragment else "templates/whole.html"
     return render(template, page, status, headers, body=f"pages/{page.name}/page.html")

@@ -81,7 +81,7 @@ def _of_set(made: APIRouter, spec: PageSpec) -> None:
     def drawing(request: Request, studio_id: str, set_id: str) -> Response:
         """The drawing alone, for a window of another size."""
         page = page_of_set(request, studio_id, spec.of_set, set_id)
-        drawn = spec.drawing(page) if spec.drawing else spec.build(page).get("drawing")
+        drawn = spec.drawing(page) if spec.drawing else spec.build(page).values().get("drawing")
         if drawn is None:
             raise NotFound("There is nothing to draw here.")
         return Response(drawn, media_type="text/html")

@@ -1,6 +1,7 @@
 """Arrange for me: sets a search finds, or what stands in the way."""
 
 import time
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -18,7 +19,7 @@ from evrant.core.studio.studio import Studio, by_id
 from evrant.drawing.sheet import plan_sheet
 from evrant.web.actions import free_id, slug
 from evrant.web.context import Page, render, repository
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec
 from evrant.web.show import page_of
 
 router = APIRouter()
@@ -27,12 +28,23 @@ _RESULTS: Memo[Result] = Memo(8_000_000, lambda result: 60_000)
 _CHANGES: Memo[Help] = Memo(4_000_000, lambda found: 40_000)
 
 
-def arranging(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Arranging(Context):
+    """What its template shows."""
+
+    shot: Shot | None
+    shots: tuple[Shot, ...]
+
+
+def arranging(page: Page) -> Arranging:
     """The shots to arrange, and the one that is being arranged."""
     studio = page.studio
     shot = by_id(studio.shots, page.part) or (studio.shots[0] if studio.shots else None)
     page.part = shot.id if shot else None
-    return {"shot": shot, "shots": studio.shots}
+    return Arranging(
+        shot=shot,
+        shots=studio.shots,
+    )
 
 
 def _result(studio: Studio, shot: Shot) -> Result:

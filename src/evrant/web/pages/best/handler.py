@@ -1,5 +1,6 @@
 """The best kit under a budget: asked, worked on, answered, taken."""
 
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
@@ -9,7 +10,7 @@ from starlette.responses import JSONResponse
 from evrant.core.base.units import CannotRead
 from evrant.core.edits.language import EditRefused
 from evrant.core.search.kit.accept import accept
-from evrant.core.search.kit.leave import leave_it
+from evrant.core.search.kit.leave import Leave, leave_it
 from evrant.core.studio.gear import KINDS
 from evrant.core.studio.studio import Studio
 from evrant.drawing.frontier import frontier_chart
@@ -20,7 +21,7 @@ from evrant.web.context import Page, render, repository
 from evrant.web.edge import EditId
 from evrant.web.forms import read_money
 from evrant.web.parts import today
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.uploads import take_file
 
 router = APIRouter()
@@ -31,20 +32,31 @@ def jobs_of(request: Request) -> Jobs:
     return found
 
 
-def best_page(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Asked(Context):
+    """The sum as typed and what is wrong with it, what would do without buying, the job and its answer so far."""
+
+    typed: str
+    problem: str
+    leave: list[Leave]
+    job: LongJob | None
+    answer: Row | None = None
+    chart: str = ""
+    why_kinds: list[tuple[str, list[Row]]] = field(default_factory=list)
+    taken: list[int] = field(default_factory=list)
+    months: list[str] = field(default_factory=list)
+
+
+def best_page(page: Page) -> Asked:
     """The question, the job that works on it, and its answer so far."""
     job = jobs_of(page.request).newest(page.revision.studio_id, KIND)
     budget = page.studio.brief.budget
-    return {
-        "typed": f"{budget:f}" if budget is not None else "",
-        "problem": "",
-        "leave": leave_it(page.studio),
-        **_of_job(page, job),
-    }
+    asked = Asked(f"{budget:f}" if budget is not None else "", "", leave_it(page.studio), job)
+    return replace(asked, **_of_job(page, job))
 
 
 def _of_job(page: Page, job: LongJob | None) -> dict[str, Any]:
-    found: dict[str, Any] = {"job": job, "answer": None, "chart": "", "why_kinds": []}
+    found: dict[str, Any] = {}
     if job is None or job.answer is None:
         return found
     answer = job.answer
@@ -81,10 +93,10 @@ def ask(request: Request, studio_id: str, budget: str = Form(""), lonely: str = 
         if not newest.studio.shots:
             raise CannotRead("Say first what you will shoot.")
     except CannotRead as error:
-        page.extra |= best_page(page) | {"typed": budget, "problem": str(error)}
+        page.extra |= replace(best_page(page), typed=budget, problem=str(error)).values()
         return render("pages/best/ask.html", page, 422, {"HX-Retarget": "#ask-kit", "HX-Reswap": "outerHTML"})
     ask_for_kit(jobs_of(request), studio_id, newest.studio, float(amount), lonely == "yes")
-    page.extra |= best_page(page)
+    page.extra |= best_page(page).values()
     return render("pages/best/found.html", page)
 
 
@@ -93,7 +105,7 @@ def found(request: Request, studio_id: str) -> Response:
     """How far the search is, and its answer so far."""
     newest = repository(request).newest(studio_id)
     page = Page(request, newest, "best", repository(request).can_undo_redo(newest))
-    page.extra |= best_page(page)
+    page.extra |= best_page(page).values()
     return render("pages/best/found.html", page)
 
 

@@ -1,19 +1,32 @@
 """Two sets side by side, and this plan against the others."""
 
-from typing import Any
+from dataclasses import dataclass
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.space.changeover import changeover
+from evrant.core.space.changeover import Changeover, changeover
 from evrant.core.space.scene import scene_of
+from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import by_id
 from evrant.drawing.sheet import plan_sheet
 from evrant.store.repository import split
 from evrant.web.context import Page, repository
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 
 
-def compare(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Comparison(Context):
+    """What its template shows."""
+
+    sets: list[SetPlan]
+    first: SetPlan | None
+    second: SetPlan | None
+    drawings: list[str]
+    change: Changeover | None
+    plans: list[Row]
+
+
+def compare(page: Page) -> Comparison:
     """Two sets side by side with the change-over between them, and this plan against the others."""
     studio = page.studio
     sets = list(studio.sets)
@@ -22,17 +35,17 @@ def compare(page: Page) -> dict[str, Any]:
     second = by_id(sets, second_id) or next((plan for plan in sets if first and plan.id != first.id), None)
     scenes = [scene_of(studio, plan) if plan else None for plan in (first, second)]
     change = changeover(scenes[0], scenes[1]) if scenes[0] and scenes[1] else None
-    return {
-        "sets": sets,
-        "first": first,
-        "second": second,
-        "drawings": [plan_sheet(scene, 420.0, 320.0) if scene else "" for scene in scenes],
-        "change": change,
-        **_plans(page),
-    }
+    return Comparison(
+        sets=sets,
+        first=first,
+        second=second,
+        drawings=[plan_sheet(scene, 420.0, 320.0) if scene else "" for scene in scenes],
+        change=change,
+        plans=_plans(page),
+    )
 
 
-def _plans(page: Page) -> dict[str, Any]:
+def _plans(page: Page) -> list[Row]:
     """Every plan of this studio with its counts, and line by line what differs from the one shown."""
     store = repository(page.request)
     keys = store.plans(page.revision.studio_id)
@@ -47,7 +60,7 @@ def _plans(page: Page) -> dict[str, Any]:
         others.append(
             {"key": key, "letter": letter, "here": key == page.revision.studio_id, "counts": counts, "rows": rows}
         )
-    return {"plans": others}
+    return others
 
 
 def _differences(page: Page, here: dict[str, Margin], there: dict[str, Margin]) -> list[dict[str, str]]:

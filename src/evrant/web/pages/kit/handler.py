@@ -1,5 +1,6 @@
 """What is owned, planned and considered; small parts; tables."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from fastapi import APIRouter, Form, Request, Response, UploadFile
@@ -7,9 +8,9 @@ from fastapi import APIRouter, Form, Request, Response, UploadFile
 from evrant.catalogue import load
 from evrant.core.buying.costs import planned
 from evrant.core.edits.language import EDIT, Add, Remove, SetFields, Several
-from evrant.core.judge.rules.budget import total, used
+from evrant.core.judge.rules.kit.budget import total, used
 from evrant.core.search.kit.parts import parts_wanted
-from evrant.core.studio.gear import KINDS
+from evrant.core.studio.gear import KINDS, Item
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused
 from evrant.files.gear_table import read_gear, write_gear
@@ -17,14 +18,35 @@ from evrant.web.actions import slug
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, render, repository
 from evrant.web.edge import EditId
-from evrant.web.parts import card
-from evrant.web.registry import PageSpec
+from evrant.web.forms import fields
+from evrant.web.parts import Card
+from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.uploads import take_file
 
 router = APIRouter()
 
 
-def kit_forms(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class GearCard(Card):
+    """A thing of the kit, and whether a set uses it."""
+
+    item: Item
+    used: bool
+
+
+@dataclass(frozen=True)
+class KitForms(Context):
+    """What its template shows."""
+
+    groups: list[Row]
+    catalogue: list[tuple[str, tuple[Item, ...]]]
+    kinds: list[str]
+    total: str
+    buying: int
+    budget: str | None
+
+
+def kit_forms(page: Page) -> KitForms:
     studio = page.studio
     needed = used(studio)
     groups = []
@@ -35,31 +57,44 @@ def kit_forms(page: Page) -> dict[str, Any]:
                 {
                     "kind": kind,
                     "rows": [
-                        card(page, f"gear/{item.id}", item) | {"item": item, "used": item.id in needed}
+                        GearCard(
+                            f"gear/{item.id}",
+                            item.name,
+                            fields(studio, f"gear/{item.id}", item),
+                            item=item,
+                            used=item.id in needed,
+                        )
                         for item in items
                     ],
                 }
             )
     catalogue = [(kind, items) for kind, items in load().by_kind.items() if items]
-    return {
-        "groups": groups,
-        "catalogue": catalogue,
-        "kinds": list(KINDS),
-        "total": page.say.money(float(total(studio))),
-        "buying": len(planned(studio)),
-        "budget": page.say.money(float(studio.brief.budget)) if studio.brief.budget is not None else None,
-    }
+    return KitForms(
+        groups=groups,
+        catalogue=catalogue,
+        kinds=list(KINDS),
+        total=page.say.money(float(total(studio))),
+        buying=len(planned(studio)),
+        budget=page.say.money(float(studio.brief.budget)) if studio.brief.budget is not None else None,
+    )
 
 
 CSV = "text/csv; charset=utf-8"
 
 
-def kit_page(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class KitDesk(KitForms):
+    """The forms, and the small parts the sets need."""
+
+    parts: list[Row]
+
+
+def kit_page(page: Page) -> KitDesk:
     """The kit's forms, and the small parts the sets need."""
-    return kit_forms(page) | {"parts": wanted_parts(page)}
+    return KitDesk(**kit_forms(page).values(), parts=wanted_parts(page))
 
 
-def wanted_parts(page: Page) -> list[dict[str, Any]]:
+def wanted_parts(page: Page) -> list[Row]:
     """Small parts the sets need, each with the edit that adds what is missing."""
     rows = []
     for one in parts_wanted(page.studio, load().all()):

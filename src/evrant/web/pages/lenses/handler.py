@@ -2,6 +2,7 @@
 
 import math
 import time
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -12,13 +13,14 @@ from evrant.core.search.arrange.changes import Cell, shot_by_lens
 from evrant.core.space import framing
 from evrant.core.space.wanted import wanted
 from evrant.core.studio.gear import Camera, Lens
+from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
 from evrant.core.studio.words import f_words
 from evrant.web.context import Page, render, repository
 from evrant.web.parts import (
     cell_words,
 )
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.show import page_of
 
 router = APIRouter()
@@ -27,7 +29,16 @@ _LENSES: Memo[tuple[Cell, ...]] = Memo(2_000_000, lambda cells: 4_000)
 DISTANCES = (0.5, 0.75, 1.0, 1.5, 2.0, 2.5, 3.0, 4.0)
 
 
-def lenses(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Lenses(Context):
+    """What its template shows."""
+
+    shots: tuple[Shot, ...]
+    lenses: list[Lens]
+    cards: list[Row]
+
+
+def lenses(page: Page) -> Lenses:
     """Shot by lens (rows come one by one), and a framing card for each lens."""
     studio = page.studio
     owned = [item for item in studio.gear if isinstance(item, Lens)]
@@ -35,7 +46,11 @@ def lenses(page: Page) -> dict[str, Any]:
         (item for item in studio.gear if isinstance(item, Camera) and item.sensor_width and item.sensor_height), None
     )
     cards = [_framing_card(page, lens, body) for lens in owned if lens.focal and body]
-    return {"shots": studio.shots, "lenses": owned, "cards": cards}
+    return Lenses(
+        shots=studio.shots,
+        lenses=owned,
+        cards=cards,
+    )
 
 
 def _framing_card(page: Page, lens: Lens, body: Camera) -> dict[str, Any]:

@@ -1,18 +1,20 @@
 """The Light page: the sheet with its light, tables of lights and of what the room returns, power sheets."""
 
 import math
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from fastapi import APIRouter, Request, Response
 
-from evrant.core.judge.rules.light_measures import evaluated
+from evrant.core.judge.rules.light.light_measures import evaluated
 from evrant.core.light import account
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import Flash
+from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import by_id
 from evrant.core.studio.words import f_words, setting_words
 from evrant.drawing.light import hex_of
@@ -22,10 +24,11 @@ from evrant.web.context import Page, render
 from evrant.web.forms import fields
 from evrant.web.parts import (
     RARE,
+    Panel,
     drawing_of,
     set_of,
 )
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.show import page_of_set
 
 router = APIRouter()
@@ -53,48 +56,47 @@ def state_of(page: Page) -> Lit | Missing | None:
     return lit(scene) if scene is not None else None
 
 
-def light_page(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class LightDesk(Context):
+    """What its template shows."""
+
+    plan: SetPlan
+    drawing: str
+    panels: list[Panel]
+    lights: list[Row]
+    lights_note: str
+    returns: list[Row]
+    side: str
+    unknown: str
+    summary: list[tuple[str, str]]
+
+
+def light_page(page: Page) -> LightDesk:
     plan, _ = set_of(page)
     state = state_of(page)
     known = state if isinstance(state, Lit) else None
     panels = []
     for light in plan.lights:
         target = f"sets/{plan.id}/lights/{light.id}"
-        panels.append(
-            {
-                "key": f"lights-{light.id}",
-                "word": light.role.capitalize(),
-                "target": target,
-                "removable": True,
-                "fields": fields(page.studio, target, light, only=LIGHT_FIRST),
-                "more": fields(page.studio, target, light, only=(*RARE, "support", "circuit")),
-            }
-        )
+        first = fields(page.studio, target, light, only=LIGHT_FIRST)
+        rare = fields(page.studio, target, light, only=(*RARE, "support", "circuit"))
+        panels.append(Panel(f"lights-{light.id}", light.role.capitalize(), target, first, rare, removable=True))
     shot = by_id(page.studio.shots, plan.shot)
     if shot is not None:
         wanted = fields(page.studio, f"shots/{plan.shot}", shot, only=SHOT_FIELDS)
-        panels.append(
-            {
-                "key": "shot",
-                "word": "Wanted",
-                "target": f"shots/{plan.shot}",
-                "removable": False,
-                "fields": wanted,
-                "more": [],
-            }
-        )
+        panels.append(Panel("shot", "Wanted", f"shots/{plan.shot}", wanted))
     unknown = _unknown(state)
-    return {
-        "plan": plan,
-        "drawing": drawing_of(page),
-        "panels": panels,
-        "lights": _lights(page, known) if known else [],
-        "lights_note": _note(known, unknown),
-        "returns": _returns(known) if known else [],
-        "side": account.side_word(known) if known and known.beams else "",
-        "unknown": unknown,
-        "summary": summary(page, known),
-    }
+    return LightDesk(
+        plan=plan,
+        drawing=drawing_of(page),
+        panels=panels,
+        lights=_lights(page, known) if known else [],
+        lights_note=_note(known, unknown),
+        returns=_returns(known) if known else [],
+        side=account.side_word(known) if known and known.beams else "",
+        unknown=unknown,
+        summary=summary(page, known),
+    )
 
 
 def _unknown(state: Lit | Missing | None) -> str:

@@ -1,26 +1,28 @@
 """Leads along the walls, circuits over the session."""
 
-from typing import Any
+from dataclasses import dataclass
 
 from fastapi import APIRouter
 
-from evrant.core.base.tables.countries import MAINS
+from evrant.core.base.tables.countries import MAINS, Mains
 from evrant.core.base.units import show_number
 from evrant.core.place.rigging import lead_for
 from evrant.core.space.scene import Scene
 from evrant.core.studio.room import value
+from evrant.core.studio.sets import SetPlan
 from evrant.core.wiring.feeds import fed
 from evrant.core.wiring.floor import need_of
 from evrant.core.wiring.loads import head_watts
 from evrant.drawing.circuits import power_sheet
 from evrant.web.context import Page
 from evrant.web.parts import (
+    Panel,
     named_light,
     panel,
     set_of,
     sheet_size,
 )
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.timing import span
 
 router = APIRouter()
@@ -28,7 +30,19 @@ router = APIRouter()
 POWER_FIRST = ("head", "circuit", "socket", "lead", "lead_on", "unrolled", "covered", "group", "heads")
 
 
-def power_desk(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class PowerDesk(Context):
+    """What its template shows."""
+
+    plan: SetPlan
+    drawing: str
+    panels: list[Panel]
+    feeds: list[Row]
+    fired: list[tuple[str, str]]
+    mains: Mains
+
+
+def power_desk(page: Page) -> PowerDesk:
     """Plan with leads, circuits over the session, and a table of what is plugged in where."""
     plan, scene = set_of(page)
     panels = [
@@ -43,15 +57,14 @@ def power_desk(page: Page) -> dict[str, Any]:
     if scene is not None:
         with span(page.request, "drawing"):
             drawing = power_sheet(page.studio, scene, width, height)
-    return {
-        "plan": plan,
-        "drawing": drawing,
-        "panels": panels,
-        "feeds": _feeds(page, scene) if scene else [],
-        "fired": _fired(scene) if scene else [],
-        "mains": MAINS[page.studio.brief.country],
-        "summary": [],
-    }
+    return PowerDesk(
+        plan=plan,
+        drawing=drawing,
+        panels=panels,
+        feeds=_feeds(page, scene) if scene else [],
+        fired=_fired(scene) if scene else [],
+        mains=MAINS[page.studio.brief.country],
+    )
 
 
 def _feeds(page: Page, scene: Scene) -> list[dict[str, str]]:

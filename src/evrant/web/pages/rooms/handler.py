@@ -1,6 +1,7 @@
 """Candidate rooms, and shot by room."""
 
 import time
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -14,7 +15,7 @@ from evrant.core.studio.studio import by_id
 from evrant.drawing.sheet import room_sheet
 from evrant.web.context import Page, render, repository
 from evrant.web.parts import bare_scene, cell_words
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.show import page_of
 
 router = APIRouter()
@@ -22,7 +23,15 @@ router = APIRouter()
 _ROOMS: Memo[tuple[RoomCell, ...]] = Memo(2_000_000, lambda cells: 4_000)
 
 
-def rooms(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Rooms(Context):
+    """What its template shows."""
+
+    rooms: list[Row]
+    shots: tuple[Shot, ...]
+
+
+def rooms(page: Page) -> Rooms:
     """Candidate rooms, and shot by room (rows come one by one)."""
     studio = page.studio
     drawn = []
@@ -36,7 +45,10 @@ def rooms(page: Page) -> dict[str, Any]:
                 "target": f"rooms/{key}" if key else "",
             }
         )
-    return {"rooms": drawn, "shots": studio.shots}
+    return Rooms(
+        rooms=drawn,
+        shots=studio.shots,
+    )
 
 
 def room_cells(page: Page, shot_id: str) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """The safety sheet of one set, or of all."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from evrant.core.base.margins import Verdict
@@ -7,10 +8,19 @@ from evrant.core.judge.safety import NOTICES, hazards
 from evrant.core.space.scene import scene_of
 from evrant.store.repository import NotFound
 from evrant.web.context import Page
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 
 
-def safety_sheet(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class SafetySheet(Context):
+    """What its template shows."""
+
+    sets: list[Row]
+    notices: tuple[str, ...]
+    whole: bool
+
+
+def safety_sheet(page: Page) -> SafetySheet:
     """Hazards of one set, or of every set of the studio."""
     plans = [plan for plan in page.studio.sets if page.set_id is None or plan.id == page.set_id]
     if not plans:
@@ -23,7 +33,11 @@ def safety_sheet(page: Page) -> dict[str, Any]:
             sets.append({"plan": plan, "hazards": [_told(page, h) for h in hazards(scene, lines)]})
     if not sets and page.set_id is not None:
         raise NotFound("The shot of this set is gone.")
-    return {"sets": sets, "notices": NOTICES, "whole": page.set_id is None}
+    return SafetySheet(
+        sets=sets,
+        notices=NOTICES,
+        whole=page.set_id is None,
+    )
 
 
 def _told(page: Page, hazard: Any) -> dict[str, Any]:

@@ -1,46 +1,50 @@
 """The desk of a set: drawing, strip and ledger."""
 
-from typing import Any
+from dataclasses import dataclass
 
 from evrant.core.base.model import Model
 from evrant.core.base.tables.holders import HOLDERS
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.studio.gear import Holder
 from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields
 from evrant.web.parts import (
     RARE,
+    Panel,
     drawing_of,
     set_of,
 )
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec
 
 
-def set_page(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class SetDesk(Context):
+    """What its template shows."""
+
+    plan: SetPlan
+    shot: Shot | None
+    drawing: str
+    panels: list[Panel]
+    patterns: list[tuple[str, str]]
+    movable: bool
+
+
+def set_page(page: Page) -> SetDesk:
     studio = page.studio
     plan, _ = set_of(page)
-    panels: list[dict[str, Any]] = []
+    panels: list[Panel] = []
 
-    def panel(key: str, word: str, target: str, model: Model, removable: bool = False) -> None:
-        panels.append(
-            {
-                "key": key,
-                "word": word,
-                "target": target,
-                "removable": removable,
-                "fields": fields(studio, target, model, leave=RARE),
-                "more": fields(studio, target, model, only=RARE),
-                "note": "",
-            }
-        )
+    def panel(key: str, word: str, target: str, model: Model, removable: bool = False, note: str = "") -> None:
+        usual, rare = fields(studio, target, model, leave=RARE), fields(studio, target, model, only=RARE)
+        panels.append(Panel(key, word, target, usual, rare, removable, note))
 
     path = f"sets/{plan.id}"
     panel("mark", "Mark", f"{path}/mark", plan.mark)
     panel("camera", "Camera", f"{path}/camera", plan.camera)
-    panel("background", "Background", f"{path}/background", plan.background)
-    panels[-1]["note"] = _exchange(page, plan)
+    panel("background", "Background", f"{path}/background", plan.background, note=_exchange(page, plan))
     for light in plan.lights:
         panel(f"lights-{light.id}", light.role.capitalize(), f"{path}/lights/{light.id}", light, True)
     for prop in plan.props:
@@ -52,27 +56,17 @@ def set_page(page: Page) -> dict[str, Any]:
         box = by_id(studio.room.boxes, aside.box)
         panel(f"aside-{aside.id}", f"{box.name if box else 'Furniture'} aside", f"{path}/aside/{aside.id}", aside, True)
     panel("set", "Set", path, plan, True)
-    panels.append(
-        {
-            "key": "shot",
-            "word": "Shot",
-            "target": f"shots/{plan.shot}",
-            "removable": False,
-            "fields": _shot_fields(page, plan),
-            "more": [],
-            "note": "",
-        }
-    )
+    panels.append(Panel("shot", "Shot", f"shots/{plan.shot}", _shot_fields(page, plan)))
     movable = any(box.moves != "stays" for box in studio.room.boxes)
     shot = by_id(studio.shots, plan.shot)
-    return {
-        "plan": plan,
-        "shot": shot,
-        "drawing": drawing_of(page),
-        "panels": panels,
-        "patterns": [(name, recipe.says) for name, recipe in PATTERNS.items()],
-        "movable": movable,
-    }
+    return SetDesk(
+        plan=plan,
+        shot=shot,
+        drawing=drawing_of(page),
+        panels=panels,
+        patterns=[(name, recipe.says) for name, recipe in PATTERNS.items()],
+        movable=movable,
+    )
 
 
 def _exchange(page: Page, plan: SetPlan) -> str:

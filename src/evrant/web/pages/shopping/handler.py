@@ -1,12 +1,15 @@
 """What to buy by phase, what was bought, what it costs to run."""
 
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
 
 from evrant.core.buying import costs
-from evrant.core.search.kit.shopping import last_day, reminders, shopping
+from evrant.core.search.kit.shopping import Reminder, last_day, reminders, shopping
+from evrant.core.studio.gear import Item
+from evrant.core.studio.purchases import Purchase
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.gear_table import rows_of
 from evrant.files.lists import shopping_rows
@@ -14,11 +17,13 @@ from evrant.files.workbook import write_workbook
 from evrant.web.actions import slug
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
+from evrant.web.forms import fields
 from evrant.web.parts import (
+    Card,
     card,
     today,
 )
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 
 router = APIRouter()
 
@@ -72,7 +77,36 @@ def _bought_rows(studio: Studio) -> list[list[Any]]:
     return rows
 
 
-def shopping_page(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class BoughtCard(Card):
+    """A purchase: what was paid, in words against the plan, and until when it can go back."""
+
+    purchase: Purchase
+    paid: str
+    words: str
+    last: str
+    item: Item | None
+
+
+@dataclass(frozen=True)
+class Shopping(Context):
+    """What its template shows."""
+
+    phases: list[tuple[int, list[Row]]]
+    orders: list[Row]
+    bought: list[BoughtCard]
+    reminders: list[Reminder]
+    sums: Row
+    running: list[tuple[str, str, str]]
+    yearly: str
+    each: str
+    sessions: int | None
+    shops: list[Card]
+    upkeep: list[Card]
+    today: str
+
+
+def shopping_page(page: Page) -> Shopping:
     """By phase what to look for; shops and their orders; what was bought; what it costs to run."""
     studio, say = page.studio, page.say
     phases: dict[int, list[dict[str, Any]]] = {}
@@ -101,42 +135,44 @@ def shopping_page(page: Page) -> dict[str, Any]:
     budget = studio.brief.budget
     left = None if budget is None else float(budget) - float(costs.spent(studio)) - float(costs.to_spend(studio))
     each = costs.per_session(studio)
-    return {
-        "phases": sorted(phases.items()),
-        "orders": orders,
-        "bought": bought,
-        "reminders": reminders(studio, today()),
-        "sums": {
+    return Shopping(
+        phases=sorted(phases.items()),
+        orders=orders,
+        bought=bought,
+        reminders=reminders(studio, today()),
+        sums={
             "spent": say.money(float(costs.spent(studio))),
             "planned": say.money(float(costs.to_spend(studio))),
             "left": None if left is None else say.money(abs(left)),
             "over": left is not None and left < 0,
         },
-        "running": [(one.word, say.money(float(one.yearly)), one.why) for one in costs.running(studio)],
-        "yearly": say.money(float(sum((one.yearly for one in costs.running(studio)), Decimal(0)))),
-        "each": say.money(float(each)) if each is not None else "",
-        "sessions": costs.sessions(studio),
-        "shops": [card(page, f"shops/{shop.id}", shop) for shop in studio.shops],
-        "upkeep": [card(page, f"upkeep/{one.id}", one) for one in studio.upkeep],
-        "today": today().isoformat(),
-    }
+        running=[(one.word, say.money(float(one.yearly)), one.why) for one in costs.running(studio)],
+        yearly=say.money(float(sum((one.yearly for one in costs.running(studio)), Decimal(0)))),
+        each=say.money(float(each)) if each is not None else "",
+        sessions=costs.sessions(studio),
+        shops=[card(page, f"shops/{shop.id}", shop) for shop in studio.shops],
+        upkeep=[card(page, f"upkeep/{one.id}", one) for one in studio.upkeep],
+        today=today().isoformat(),
+    )
 
 
-def _bought(page: Page, one: costs.Actual) -> dict[str, Any]:
-    made = card(page, f"purchases/{one.purchase.id}", one.purchase)
+def _bought(page: Page, one: costs.Actual) -> BoughtCard:
+    target = f"purchases/{one.purchase.id}"
     last = last_day(page.studio, one.purchase)
     dearer = one.dearer
     words = ""
     if dearer is not None and dearer != 0:
         words = f"{page.say.money(abs(float(dearer)))} {'more' if dearer > 0 else 'less'} than planned"
-    return made | {
-        "name": one.item.name if one.item else one.purchase.item,
-        "purchase": one.purchase,
-        "paid": "" if one.paid is None else page.say.money(float(one.paid)),
-        "words": words,
-        "last": last.isoformat() if last else "",
-        "item": one.item,
-    }
+    return BoughtCard(
+        target,
+        one.item.name if one.item else one.purchase.item,
+        fields(page.studio, target, one.purchase),
+        purchase=one.purchase,
+        paid="" if one.paid is None else page.say.money(float(one.paid)),
+        words=words,
+        last=last.isoformat() if last else "",
+        item=one.item,
+    )
 
 
 SPEC = PageSpec("shopping", shopping_page, under="kit", router=router)

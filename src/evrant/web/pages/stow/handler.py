@@ -1,23 +1,38 @@
 """Where everything goes when the room is struck."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from evrant.catalogue import load
 from evrant.core.base.memo import Memo
 from evrant.core.space.scene import scene_of
-from evrant.core.stowage.packing import Packed
+from evrant.core.stowage.packing import Left, Packed
 from evrant.core.stowage.pieces import kept, spaces_of, unmeasured
 from evrant.core.stowage.report import packed_studio, smaller
 from evrant.core.stowage.striking import BEGINNER, Task, minutes, setting_up, striking
+from evrant.core.studio.gear import Item
 from evrant.core.studio.studio import Studio, by_id
 from evrant.drawing.places import place_drawing
 from evrant.web.context import Page
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec, Row
 
 _PACKED: Memo[Packed] = Memo(8_000_000, lambda packed: 600 * (1 + len(packed.puts) + len(packed.left)))
 
 
-def stow_page(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Places(Context):
+    """What its template shows."""
+
+    places: list[Row]
+    left: tuple[Left, ...]
+    stays: list[Item]
+    unmeasured: list[Item]
+    described: bool
+    smaller: list[Row]
+    sets: list[Row]
+
+
+def stow_page(page: Page) -> Places:
     """Each place drawn with what goes where; what finds none; what stays; times; what would free room."""
     studio, say = page.studio, page.say
     parts = (studio.gear, studio.room.places, studio.sets)
@@ -40,13 +55,13 @@ def stow_page(page: Page) -> dict[str, Any]:
                 "mass": f"{say.mass(mass)}{limit}",
             }
         )
-    return {
-        "places": places,
-        "left": packed.left,
-        "stays": [item for item in kept(studio.gear) if item.stowed == "stays in the room"],
-        "unmeasured": unmeasured(studio),
-        "described": bool(studio.room.places),
-        "smaller": [
+    return Places(
+        places=places,
+        left=packed.left,
+        stays=[item for item in kept(studio.gear) if item.stowed == "stays in the room"],
+        unmeasured=unmeasured(studio),
+        described=bool(studio.room.places),
+        smaller=[
             {
                 "one": one,
                 "litres": say.litres(max(one.litres, 0.0)),
@@ -54,9 +69,8 @@ def stow_page(page: Page) -> dict[str, Any]:
             }
             for one in smaller(studio, load().all())
         ],
-        "sets": [_times(studio, plan.id) for plan in studio.sets],
-        "summary": [],
-    }
+        sets=[_times(studio, plan.id) for plan in studio.sets],
+    )
 
 
 def _where(at: tuple[float, float, float], size: tuple[float, float, float], deep: float) -> str:

@@ -1,20 +1,22 @@
 """Every support from the side."""
 
-from typing import Any
+from dataclasses import dataclass
 
 from fastapi import APIRouter
 
 from evrant.core.mechanics.supports import Standing, all_standing
 from evrant.core.space.scene import Scene
+from evrant.core.studio.sets import SetPlan
 from evrant.drawing.stands import stands_sheet
 from evrant.web.context import Page
 from evrant.web.parts import (
+    Panel,
     named_light,
     panel,
     set_of,
     sheet_size,
 )
-from evrant.web.registry import PageSpec
+from evrant.web.registry import Context, PageSpec
 from evrant.web.timing import span
 
 router = APIRouter()
@@ -34,7 +36,17 @@ SUPPORT_FIRST = (
 )
 
 
-def support_page(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class SupportDesk(Context):
+    """What its template shows."""
+
+    plan: SetPlan
+    drawing: str
+    panels: list[Panel]
+    summary: list[tuple[str, str]]
+
+
+def support_page(page: Page) -> SupportDesk:
     """Every support from the side, and what can be done about each."""
     plan, scene = set_of(page)
     panels = [
@@ -53,7 +65,12 @@ def support_page(page: Page) -> dict[str, Any]:
     if scene is not None:
         with span(page.request, "drawing"):
             drawing = stands_sheet(scene, page.ledger.of_set(plan.id), width, height)
-    return {"plan": plan, "drawing": drawing, "panels": panels, "summary": _masses(page, scene) if scene else []}
+    return SupportDesk(
+        plan=plan,
+        drawing=drawing,
+        panels=panels,
+        summary=_masses(page, scene) if scene else [],
+    )
 
 
 def _masses(page: Page, scene: Scene) -> list[tuple[str, str]]:

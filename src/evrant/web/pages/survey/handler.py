@@ -1,18 +1,35 @@
 """Measuring step by step."""
 
-from typing import Any
+from dataclasses import dataclass
 
 from evrant.core.edits.paths import find
-from evrant.core.space.survey import answered, asks, next_open
+from evrant.core.space.survey import Ask, answered, asks, next_open
 from evrant.drawing.sheet import room_sheet
 from evrant.drawing.sketch import sketch
 from evrant.web.context import Page
-from evrant.web.forms import fields
-from evrant.web.parts import NEW_THINGS, bare_scene, card
-from evrant.web.registry import PageSpec
+from evrant.web.forms import Shown, fields
+from evrant.web.parts import NEW_THINGS, Card, bare_scene, card
+from evrant.web.registry import Context, PageSpec
 
 
-def survey(page: Page) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Question(Context):
+    """What its template shows."""
+
+    ask: Ask
+    fields: list[Shown]
+    shape: str
+    corners: list[tuple[float, float]]
+    things: list[Card]
+    one: str
+    before: str | None
+    after: str | None
+    done: int
+    of: int
+    drawing: str
+
+
+def survey(page: Page) -> Question:
     """One question of the measuring order with the drawing as far as it goes."""
     studio = page.studio
     questions = asks(studio.room)
@@ -36,21 +53,21 @@ def survey(page: Page) -> dict[str, Any]:
         else room_sheet(bare_scene(page), 400.0, 320.0)
     )
     done, of = answered(questions)
-    return {
-        "ask": here,
-        "fields": shown,
-        "shape": studio.room.footprint.kind if studio.room.footprint else "",
-        "corners": [(c.x.value, c.y.value) for c in getattr(studio.room.footprint, "corners", ())],
-        "things": [card(page, f"room/{here.list}/{t.id}", t) for t in getattr(studio.room, here.list)]
+    return Question(
+        ask=here,
+        fields=shown,
+        shape=studio.room.footprint.kind if studio.room.footprint else "",
+        corners=[(c.x.value, c.y.value) for c in getattr(studio.room.footprint, "corners", ())],
+        things=[card(page, f"room/{here.list}/{t.id}", t) for t in getattr(studio.room, here.list)]
         if here.list
         else [],
-        "one": NEW_THINGS[here.list][0] if here.list else "",
-        "before": ids[at - 1] if at else None,
-        "after": ids[at + 1] if at + 1 < len(ids) else None,
-        "done": done,
-        "of": of,
-        "drawing": drawing,
-    }
+        one=NEW_THINGS[here.list][0] if here.list else "",
+        before=ids[at - 1] if at else None,
+        after=ids[at + 1] if at + 1 < len(ids) else None,
+        done=done,
+        of=of,
+        drawing=drawing,
+    )
 
 
 SPEC = PageSpec("survey", survey, under="room", part=True)
