@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import lu_factor, lu_solve
 
-from evrant.core.light.bounce import kernels
+from evrant.core.light.bounce import cutting, kernels
 from evrant.core.light.bounce.patches import Blockers, Patches, blockers_of, bodies_of, patches_of
 from evrant.core.light.bounce.sources import Source
 from evrant.core.light.bounce.surfaces import Bands, Surface
@@ -167,7 +167,7 @@ class Settled:
         """Mean direct light on patches close to their source, from 36 points each."""
         spots = np.empty((len(close), CLOSE, 3))
         for row, i in enumerate(close):
-            kernels.spread_points(patches.corners[i], patches.counts[i], CLOSE, spots[row])
+            cutting.spread_points(patches.corners[i], patches.counts[i], CLOSE, spots[row])
         ways = np.repeat(patches.normals[close], CLOSE, axis=0)
         light = direct(source, spots.reshape(-1, 3), ways, blockers)
         return np.asarray(light.reshape(-1, CLOSE).mean(axis=1))

@@ -2,30 +2,18 @@
 the exchange of every pair of patches.
 
 Arrays: corners (n, 8, 3) with counts (n,), normals, middles (n, 3), spread = greatest distance of a
-corner from the middle (n,), areas (n,). `Blockers` come as bodies (spheres and the range of their
-polygons) and polygons, with a third figure 1 for a convex solid) and polygons (corners, counts, normals, offsets).
+corner from the middle (n,), areas (n,). `Blockers` come as bodies (spheres, and the range of their polygons with a
+third figure 1 for a convex solid) and polygons (corners, counts, normals, offsets).
 
 References:
 [1] Lambert's contour formula for the configuration factor of a polygon, any text on radiant exchange.
 [2] Van Oosterom and Strackee (1983) for the solid angle of a triangle.
 """
 
-from collections.abc import Callable
-from typing import Any, TypeVar, cast
-
 import numpy as np
-from numba import njit
-from numpy.typing import NDArray
 
-Array = NDArray[Any]
-Kernel = TypeVar("Kernel", bound=Callable[..., Any])
-_jit = njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz", "reassoc"}, error_model="numpy")
-
-
-def compiled(function: Kernel) -> Kernel:
-    """The function compiled on its first call and kept on disk; the interpreter's lock is free while it runs."""
-    return cast(Kernel, _jit(function))
-
+from evrant.core.light.bounce.compiled import Array, compiled
+from evrant.core.light.bounce.sight import blocked, free_share, may_block, sample, seen
 
 FAR = 2.0
 """Pairs farther apart than this many times their spreads are exchanged by their middles."""
@@ -105,126 +93,6 @@ def solid_angle(p: Array, corners: Array, count: int) -> float:
         )
         total += 2.0 * np.arctan2(triple, below)
     return abs(total)
-
-
-@compiled
-def blocked(
-    px: float,
-    py: float,
-    pz: float,
-    qx: float,
-    qy: float,
-    qz: float,
-    spheres: Array,
-    ranges: Array,
-    corners: Array,
-    counts: Array,
-    normals: Array,
-    offsets: Array,
-) -> bool:
-    """Whether anything stands between two points."""
-    dx, dy, dz = qx - px, qy - py, qz - pz
-    length = dx * dx + dy * dy + dz * dz
-    if length < 1e-14:
-        return False
-    for b in range(spheres.shape[0]):
-        ox, oy, oz = spheres[b, 0] - px, spheres[b, 1] - py, spheres[b, 2] - pz
-        t = (ox * dx + oy * dy + oz * dz) / length
-        t = min(max(t, 0.0), 1.0)
-        ex, ey, ez = ox - t * dx, oy - t * dy, oz - t * dz
-        if ex * ex + ey * ey + ez * ez > spheres[b, 3] * spheres[b, 3]:
-            continue
-        if ranges[b, 2] == 1:
-            start, end = 0.0, 1.0
-            for k in range(ranges[b, 0], ranges[b, 1]):
-                before = normals[k, 0] * px + normals[k, 1] * py + normals[k, 2] * pz - offsets[k]
-                after = normals[k, 0] * qx + normals[k, 1] * qy + normals[k, 2] * qz - offsets[k]
-                if before >= -1e-6 and after >= -1e-6:
-                    end = -1.0
-                    break
-                if before > 0.0:
-                    start = max(start, before / (before - after))
-                elif after > 0.0:
-                    end = min(end, before / (before - after))
-                if start >= end:
-                    break
-            if start < end:
-                return True
-            continue
-        for k in range(ranges[b, 0], ranges[b, 1]):
-            nx, ny, nz = normals[k, 0], normals[k, 1], normals[k, 2]
-            before = nx * px + ny * py + nz * pz - offsets[k]
-            after = nx * qx + ny * qy + nz * qz - offsets[k]
-            if before * after >= 0.0 or abs(before) < 1e-6 or abs(after) < 1e-6:
-                continue
-            s = before / (before - after)
-            hx, hy, hz = px + s * dx, py + s * dy, pz + s * dz
-            inside = True
-            count = counts[k]
-            for c in range(count):
-                m = c + 1 if c + 1 < count else 0
-                ux, uy, uz = (
-                    corners[k, m, 0] - corners[k, c, 0],
-                    corners[k, m, 1] - corners[k, c, 1],
-                    corners[k, m, 2] - corners[k, c, 2],
-                )
-                wx, wy, wz = hx - corners[k, c, 0], hy - corners[k, c, 1], hz - corners[k, c, 2]
-                turn = (uy * wz - uz * wy) * nx + (uz * wx - ux * wz) * ny + (ux * wy - uy * wx) * nz
-                if turn < 0.0:
-                    inside = False
-                    break
-            if inside:
-                return True
-    return False
-
-
-@compiled
-def may_block(p: Array, q: Array, wide: float, spheres: Array) -> bool:
-    """Whether a body comes near the tube of radius `wide` between two points."""
-    dx, dy, dz = q[0] - p[0], q[1] - p[1], q[2] - p[2]
-    length = dx * dx + dy * dy + dz * dz
-    for b in range(spheres.shape[0]):
-        ox, oy, oz = spheres[b, 0] - p[0], spheres[b, 1] - p[1], spheres[b, 2] - p[2]
-        t = (ox * dx + oy * dy + oz * dz) / length if length > 1e-14 else 0.0
-        t = min(max(t, 0.0), 1.0)
-        ex, ey, ez = ox - t * dx, oy - t * dy, oz - t * dz
-        reach = spheres[b, 3] + wide
-        if ex * ex + ey * ey + ez * ez < reach * reach:
-            return True
-    return False
-
-
-@compiled
-def sample(corners: Array, count: int, middle: Array, k: int, out: Array) -> None:
-    """The k-th of `count` points spread over a patch: half way from its middle to a corner."""
-    for c in range(3):
-        out[c] = 0.5 * (middle[c] + corners[k, c])
-
-
-@compiled
-def seen(
-    i: int,
-    j: int,
-    corners: Array,
-    counts: Array,
-    middles: Array,
-    spheres: Array,
-    ranges: Array,
-    walls: Array,
-    wall_counts: Array,
-    wall_normals: Array,
-    offsets: Array,
-) -> float:
-    """Share of patch j that patch i sees, by rays between matched points."""
-    p, q = np.empty(3), np.empty(3)
-    rays = max(counts[i], counts[j], 4)
-    free = 0
-    for k in range(rays):
-        sample(corners[i], counts[i], middles[i], k % counts[i], p)
-        sample(corners[j], counts[j], middles[j], (k * 3 + 1) % counts[j], q)
-        if not blocked(p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets):
-            free += 1
-    return float(free / rays)
 
 
 @compiled
@@ -357,7 +225,6 @@ def receive(
 ) -> None:
     """Configuration factor of every patch for flat receivers at points with normals `ways`; solid angle / π for
     receivers with no normal, which take light from everywhere alike."""
-    q = np.empty(3)
     for r in range(len(points)):
         p, way = points[r], ways[r]
         flat = way[0] != 0.0 or way[1] != 0.0 or way[2] != 0.0
@@ -375,15 +242,20 @@ def receive(
                 value = areas[j] * up * down / (np.pi * far * far)
             else:
                 value = contour(p[0], p[1], p[2], way[0], way[1], way[2], corners[j], counts[j])
-            if value > 0.0 and spheres.shape[0] and may_block(p, middles[j], spread[j], spheres):
-                free = 0
-                for k in range(counts[j]):
-                    sample(corners[j], counts[j], middles[j], k, q)
-                    if not blocked(
-                        p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets
-                    ):
-                        free += 1
-                value *= free / counts[j]
+            if value > 0.0:
+                value *= free_share(
+                    p,
+                    corners[j],
+                    counts[j],
+                    middles[j],
+                    spread[j],
+                    spheres,
+                    ranges,
+                    walls,
+                    wall_counts,
+                    wall_normals,
+                    offsets,
+                )
             out[r, j] = value
 
 
@@ -406,7 +278,6 @@ def surround(
 ) -> None:
     """Of every patch from one point: vector configuration factor (n, 3) and solid angle / π (n,), free of what
     stands between."""
-    q = np.empty(3)
     for j in range(len(spread)):
         ways[j, 0] = ways[j, 1] = ways[j, 2] = 0.0
         angles[j] = 0.0
@@ -417,128 +288,12 @@ def surround(
         )
         if down <= 1e-9:
             continue
-        share = 1.0
-        if spheres.shape[0] and may_block(p, middles[j], spread[j], spheres):
-            free = 0
-            for k in range(counts[j]):
-                sample(corners[j], counts[j], middles[j], k, q)
-                if not blocked(
-                    p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets
-                ):
-                    free += 1
-            share = free / counts[j]
+        share = free_share(
+            p, corners[j], counts[j], middles[j], spread[j], spheres, ranges, walls, wall_counts, wall_normals, offsets
+        )
         pull(p, corners[j], counts[j], ways[j])
         ways[j] *= share
         angles[j] = share * solid_angle(p, corners[j], counts[j]) / np.pi
-
-
-@compiled
-def spread_points(ring: Array, total: int, count: int, out: Array) -> None:
-    """`count` points of equal weight over a convex polygon of `total` corners: a lattice of low discrepancy
-    mapped by area."""
-    edges = np.empty(total - 1)
-    edges[0] = 0.0
-    for k in range(1, total - 1):
-        turn = np.cross(ring[k] - ring[0], ring[k + 1] - ring[0])
-        edges[k] = edges[k - 1] + np.sqrt((turn * turn).sum())
-    whole = edges[total - 2]
-    for i in range(count):
-        u, v = (i + 0.5) / count * whole, (i * 0.6180339887498949 + 0.25) % 1.0
-        k = 1
-        while k < total - 2 and edges[k] < u:
-            k += 1
-        inner = (u - edges[k - 1]) / max(edges[k] - edges[k - 1], 1e-300)
-        reach = np.sqrt(v)
-        for c in range(3):
-            a, b = ring[k, c] - ring[0, c], ring[k + 1, c] - ring[0, c]
-            out[i, c] = ring[0, c] + reach * ((1.0 - inner) * a + inner * b)
-
-
-@compiled
-def newell(ring: Array) -> Array:
-    """Twice the area of a flat polygon along its normal."""
-    total = np.zeros(3)
-    n = len(ring)
-    for k in range(n):
-        m = k + 1 if k + 1 < n else 0
-        ax, ay, az = ring[k, 0] - ring[0, 0], ring[k, 1] - ring[0, 1], ring[k, 2] - ring[0, 2]
-        bx, by, bz = ring[m, 0] - ring[0, 0], ring[m, 1] - ring[0, 1], ring[m, 2] - ring[0, 2]
-        total[0] += ay * bz - az * by
-        total[1] += az * bx - ax * bz
-        total[2] += ax * by - ay * bx
-    return total
-
-
-@compiled
-def clip(ring: Array, count: int, way: Array, level: float, out: Array) -> int:
-    """Corners of the part of a ring where x·way ≤ level; how many there are."""
-    used = 0
-    for k in range(count):
-        m = k + 1 if k + 1 < count else 0
-        a = ring[k, 0] * way[0] + ring[k, 1] * way[1] + ring[k, 2] * way[2] - level
-        b = ring[m, 0] * way[0] + ring[m, 1] * way[1] + ring[m, 2] * way[2] - level
-        if a <= 1e-9:
-            out[used] = ring[k]
-            used += 1
-        if (a > 1e-9 and b < -1e-9) or (a < -1e-9 and b > 1e-9):
-            out[used] = ring[k] + (ring[m] - ring[k]) * (a / (a - b))
-            used += 1
-    return used
-
-
-@compiled
-def cells(
-    polygon: Array, along: Array, across: Array, nx: int, ny: int, low: Array, step: Array, least: float, out: Array
-) -> Array:
-    """Pieces (n, 16, 3) of a convex polygon between nx × ny lines; the counts of their corners."""
-    counts = np.zeros(nx * ny, dtype=np.int64)
-    used = 0
-    total = len(polygon)
-    row, first, second, last = np.empty((16, 3)), np.empty((16, 3)), np.empty((16, 3)), np.empty((16, 3))
-    for i in range(nx):
-        c = clip(polygon, total, along, low[0] + (i + 1) * step[0], first)
-        c = clip(first, c, -along, -(low[0] + i * step[0]), row)
-        if c < 3:
-            continue
-        for j in range(ny):
-            d = clip(row, c, across, low[1] + (j + 1) * step[1], second)
-            d = clip(second, d, -across, -(low[1] + j * step[1]), last)
-            if d < 3:
-                continue
-            size = np.zeros(3)
-            for k in range(1, d - 1):
-                size += np.cross(last[k] - last[0], last[k + 1] - last[0])
-            if 0.5 * np.sqrt((size * size).sum()) < least:
-                continue
-            out[used, :d] = last[:d]
-            counts[used] = d
-            used += 1
-    return counts[:used]
-
-
-@compiled
-def measure(corners: Array, counts: Array, normals: Array, middles: Array, areas: Array, spread: Array) -> None:
-    """Normals, centres of area, areas and greatest corner distances of convex polygons."""
-    for i in range(len(counts)):
-        n = counts[i]
-        first = corners[i, 0]
-        total, weighted, weight = np.zeros(3), np.zeros(3), 0.0
-        for k in range(1, n - 1):
-            a, b = corners[i, k] - first, corners[i, k + 1] - first
-            c = np.cross(a, b)
-            size = np.sqrt((c * c).sum())
-            total += c
-            weighted += (a + b) * size
-            weight += size
-        long = np.sqrt((total * total).sum())
-        areas[i] = 0.5 * long
-        normals[i] = total / max(long, 1e-300)
-        middles[i] = first + weighted / (3.0 * max(weight, 1e-300))
-        reach = 0.0
-        for k in range(n):
-            d = corners[i, k] - middles[i]
-            reach = max(reach, (d * d).sum())
-        spread[i] = np.sqrt(reach)
 
 
 @compiled

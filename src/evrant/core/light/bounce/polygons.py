@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.light.bounce.kernels import cells, newell
+from evrant.core.light.bounce.cutting import cells, newell
 from evrant.core.space.solids import Points, Vector, unit
 
 EDGE = 1e-6

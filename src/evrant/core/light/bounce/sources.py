@@ -7,7 +7,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.light.bounce.kernels import spread_points
+from evrant.core.light.bounce.cutting import spread_points
 from evrant.core.light.bounce.surfaces import Bands, Surface
 from evrant.core.space.solids import Points, Vector, frame_axes, unit
 
