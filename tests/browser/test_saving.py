@@ -185,3 +185,36 @@ def test_places_at_which_outlines_do_not_unite_leave_the_set_page_standing(page:
         assert live.post(f"/studios/{key}/edits", revision=number, edit=edit).status_code == 200
         page.goto(f"/studios/{key}/sets/kneeling-a")
         expect(page.locator("#view-plan")).to_be_visible()
+
+
+@pytest.mark.away
+@pytest.mark.parametrize("status", [500, None])
+def test_a_file_that_did_not_arrive_is_sent_again(page: Page, live: Live, status: int | None) -> None:
+    key = live.store.create(parse(one_portrait()), label="One").studio_id
+    page.goto(f"/studios/{key}/kit")
+    taken = re.compile(r"/gear-table$")
+    page.route(taken, lambda route: route.abort() if status is None else route.fulfill(status=status, body="down"))
+    table = "kind,id,name,status,price\nlens,short,Short lens,planned,95\n"
+    page.locator("#gear-table-in").set_input_files(
+        {"name": "gear.csv", "mimeType": "text/csv", "buffer": table.encode()}
+    )
+    page.locator("#gear-table button").click()
+    expect(page.locator("#saved")).to_contain_text("1 not saved, trying again")
+    expect(page.locator("#notice")).to_contain_text("asked again until it does")
+    assert live.store.newest(key).number == 1
+    page.unroute(taken)
+    expect(page.locator("#card-gear-short")).to_be_visible(timeout=15_000)
+    assert [item.id for item in live.store.newest(key).studio.gear].count("short") == 1
+
+
+@pytest.mark.away
+def test_a_button_of_the_list_is_pressed_again(page: Page, live: Live) -> None:
+    live.store.create(parse(one_portrait() | {"name": "To be put away"}), label="One")
+    page.goto("/")
+    archive = re.compile(r"/archive$")
+    page.route(archive, lambda route: route.abort())
+    page.get_by_role("button", name="Archive").click()
+    expect(page.locator("#notice")).to_contain_text("asked again until it does")
+    assert not live.store.studios(archived=True)
+    page.unroute(archive)
+    expect(page.get_by_text("1 archived")).to_be_visible(timeout=15_000)

@@ -9,11 +9,14 @@ import pytest
 from helpers.kits import few, plain
 from helpers.studios import demo, one_portrait, parse
 
-from evrant.core.base.clock import Clock, standing_still
+from evrant.core.base.clock import Clock, standing_still, within
+from evrant.core.judge.ledger import LEFT_OUT, ledger_of
+from evrant.core.judge.remedies import remedies_of
 from evrant.core.search.arrange.changes import possible_with, shot_by_lens, shot_by_room
 from evrant.core.search.arrange.search import arrange
 from evrant.core.search.kit.optimum import Search
 from evrant.core.search.kit.result import best_kit
+from evrant.files.document import read_studio, write_studio
 
 CORE = Path(__file__).parents[2] / "src/evrant/core"
 FORBIDDEN = re.compile(r"^\s*(?:import|from) (time|datetime|subprocess|multiprocessing|asyncio)\b", re.M)
@@ -70,3 +73,31 @@ def test_the_answer_is_the_same_whatever_the_clock(budget: float) -> None:
     for answer in (one, other):
         answer["stats"] = {"recipes": 0, "searches": 0, "ledger_runs": 0, "cuts": 0, "first_s": None}
     assert one == other
+
+
+def test_a_ledger_whose_time_is_up_says_what_is_left_and_goes_on_from_there() -> None:
+    data = one_portrait()
+    data["room"]["height"] = 2.31
+    whole = ledger_of(parse(data | {"name": "With time"}))
+    studio = parse(data | {"name": "Without"})
+    with within(6.0, running(1.0)):
+        first = ledger_of(studio)
+    left = [line for line in first.lines if line.sentence == LEFT_OUT]
+    done = [line for line in first.lines if line.sentence != LEFT_OUT]
+    assert 29 > len(left) > 5 and done and whole.whole and not first.whole and not first.ready
+    assert all(line.enter is None and line.verdict.value == "Unknown" for line in left)
+    by_key = {line.key: line for line in whole.lines}
+    assert all(by_key[line.key].verdict is line.verdict for line in done)
+    with within(6.0, running(1.0)):
+        second = ledger_of(studio)
+    assert sum(line.sentence == LEFT_OUT for line in second.lines) < len(left), "what was worked out was kept"
+    assert [line.key for line in ledger_of(studio).lines] == [line.key for line in whole.lines]
+
+
+def test_no_remedy_is_judged_by_a_ledger_that_was_cut_short() -> None:
+    studio = demo()
+    ledger = ledger_of(studio)
+    short = next(line for line in ledger.lines if remedies_of(studio, line, ledger))
+    with within(0.0, running(1.0)):
+        cut = ledger_of(read_studio(write_studio(studio)))
+        assert not cut.whole and remedies_of(studio, short, cut) == ()

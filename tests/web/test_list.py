@@ -4,9 +4,13 @@ import re
 import time
 
 from conftest import Live
+from fastapi.testclient import TestClient
 from helpers.studios import demo, one_portrait, parse
+from sqlalchemy import Engine
 
 from evrant.store.mend import mend
+from evrant.store.repository import Repository
+from evrant.web.app import create_app
 from evrant.web.standing import judged_by
 
 
@@ -69,3 +73,16 @@ def test_what_could_not_be_read_is_set_back_once_to_the_last_that_could(live: Li
     line = live.store.history(key)[0]
     assert line.number == 3 and "Mended" in line.label and line.parent == 1
     assert live.store.newest(key).studio == demo()
+
+
+def test_a_page_whose_time_is_up_stands_and_says_which_lines_wait(engine: Engine, store: Repository) -> None:
+    key = store.create(parse(one_portrait()), label="One").studio_id
+    with TestClient(create_app(engine, ["testserver"], seconds=0.0)) as client:
+        for path in ("sets/s", "light/s", "safety", "compare", "history"):
+            answer = client.get(f"/studios/{key}/{path}")
+            assert answer.status_code == 200, path
+        assert "the time this page may take was up" in client.get(f"/studios/{key}/sets/s").text
+        assert "Ready to buy" not in client.get("/").text
+        assert store.studios()[0].standing is None, "half a judgement is not kept"
+    with TestClient(create_app(engine, ["testserver"])) as client:
+        assert "Ready to buy" in client.get("/").text

@@ -14,13 +14,14 @@ from evrant.store.repository import Repository
 from evrant.web import changes, downloads, studios, views
 from evrant.web.assets import Assets
 from evrant.web.edge import answer_faults
-from evrant.web.guard import Guard
+from evrant.web.guard import PAGE_SECONDS, Guard
 
 STATIC = Path(__file__).parent / "static"
 
 
-def create_app(engine: Engine, hosts: list[str]) -> FastAPI:
-    """The app on a migrated database, answering only to the given Host headers."""
+def create_app(engine: Engine, hosts: list[str], seconds: float = PAGE_SECONDS) -> FastAPI:
+    """The app on a migrated database, answering only to the given Host headers; no rule begins later than `seconds`
+    after its request."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -32,7 +33,7 @@ def create_app(engine: Engine, hosts: list[str]) -> FastAPI:
     app.state.engine = engine
     app.state.jobs = Jobs(engine)
     app.mount("/static", Assets(STATIC), name="static")
-    app.add_middleware(Guard, hosts=hosts)
+    app.add_middleware(Guard, hosts=hosts, seconds=seconds)
     for router in (studios.router, views.router(), changes.router, downloads.router):
         app.include_router(router)
     answer_faults(app)

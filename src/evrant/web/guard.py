@@ -2,6 +2,7 @@
 
 import logging
 import secrets
+import time
 from collections.abc import Iterable
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -9,6 +10,7 @@ from starlette.requests import cookie_parser
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from evrant.core.base.clock import within
 from evrant.web.timing import server_timing
 
 POLICY = (
@@ -25,14 +27,18 @@ HEADERS = {
 COOKIE = "evrant_token"
 TOKEN_HEADER = "x-evrant-token"
 MOST_BODY = 2_100_000
+PAGE_SECONDS = 20.0
+"""Seconds after which a page begins no further rule; it says which lines are left for the next time."""
 
 
 class Guard:
-    """ASGI middleware: refuses foreign hosts, oversized bodies and changes without the page's token."""
+    """ASGI middleware: refuses foreign hosts, oversized bodies and changes without the page's token, and bounds the
+    time an answer may take."""
 
-    def __init__(self, app: ASGIApp, hosts: Iterable[str]) -> None:
+    def __init__(self, app: ASGIApp, hosts: Iterable[str], seconds: float = PAGE_SECONDS) -> None:
         self.app = app
         self.hosts = frozenset(hosts)
+        self.seconds = seconds
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -58,7 +64,8 @@ class Guard:
 
         failed = None
         try:
-            await self.app(scope, limited, send_with_headers)
+            with within(self.seconds, time.monotonic):
+                await self.app(scope, limited, send_with_headers)
         except BodyTooLarge:
             failed = PlainTextResponse(TOO_LARGE, 413, HEADERS)
         except Exception:

@@ -33,5 +33,6 @@ def judged(store: Repository, revision: Revision) -> dict[str, Any]:
         "sentence": worst.sentence if worst else "",
         "figure": say.margin(worst.margin, worst.unit) if worst and worst.margin is not None else "",
     }
-    store.keep_standing(revision.studio_id, revision.number, judged_by(), told)
+    if ledger.whole:
+        store.keep_standing(revision.studio_id, revision.number, judged_by(), told)
     return told

@@ -6,11 +6,12 @@ those parts, so that an edit re-runs only what it can change.
 
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
-from evrant.core.base.margins import Margin, Step, Verdict
+from evrant.core.base.clock import TooLate, too_late
+from evrant.core.base.margins import Margin, Step, Verdict, unknown
 from evrant.core.base.memo import Memo
 from evrant.core.judge.declared import set_rules, studio_rules
 from evrant.core.judge.rules.rule import EVERYTHING, SetRule, StudioRule
@@ -18,6 +19,8 @@ from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.sets import SetPlan, used_by
 from evrant.core.studio.studio import Studio
 
+LEFT_OUT = "Not worked out yet: the time this page may take was up."
+AGAIN = "Open the page again: what was worked out is kept, and the rest goes on from there."
 _Ranked = tuple[tuple[int, int, float], Margin]
 _MEMO: Memo[tuple[_Ranked, ...]] = Memo(32_000_000, lambda lines: 400 + 1500 * len(lines))
 
@@ -30,6 +33,8 @@ class Ledger:
     by_set: dict[str | None, tuple[Margin, ...]]
     accepted: frozenset[str]
     has_set: bool
+    whole: bool = True
+    """Whether every rule was run: none was left out because the time was up."""
 
     def count(self, verdict: Verdict) -> int:
         return self.counts()[verdict]
@@ -85,13 +90,17 @@ def ledger_of(studio: Studio) -> Ledger:
     wide: list[_Ranked] = []
     for rule in studio_rules():
         parts = tuple(getattr(studio, name) for name in rule.reads)
-        wide += _kept(rule.name, parts, partial(_run_studio, rule, studio))
+        try:
+            wide += _kept(rule.name, parts, partial(_run_studio, rule, studio))
+        except TooLate:
+            wide.append(_left_out(rule, ""))
     wide.sort(key=_rank)
     by_set[None] = tuple(line for _, line in wide)
     ranked += wide
     ranked.sort(key=_rank)
     accepted = frozenset(a.id for a in studio.accepted)
-    return Ledger(tuple(line for _, line in ranked), by_set, accepted, bool(studio.sets))
+    whole = not any(line.sentence == LEFT_OUT for _, line in ranked)
+    return Ledger(tuple(line for _, line in ranked), by_set, accepted, bool(studio.sets), whole)
 
 
 def lines_of_set(studio: Studio, plan: SetPlan) -> tuple[Margin, ...]:
@@ -103,22 +112,51 @@ def _of_set(studio: Studio, plan: SetPlan) -> tuple[_Ranked, ...]:
     scene = scene_of(studio, plan)
     if scene is None:
         return ()
-    return _kept("set", _parts(studio, scene), partial(_run_set, studio, scene))
+    try:
+        return _kept("set", _parts(studio, scene), partial(_run_set, studio, scene))
+    except _Unfinished as unfinished:
+        return tuple(unfinished.lines)
 
 
 def _run_set(studio: Studio, scene: Scene) -> list[_Ranked]:
     lines: list[_Ranked] = []
+    left: list[SetRule] = []
     for rule in set_rules():
-        lines += _kept(rule.name, _parts(studio, scene, rule), partial(_run_rule, rule, scene))
+        try:
+            lines += _kept(rule.name, _parts(studio, scene, rule), partial(_run_rule, rule, scene))
+        except TooLate:
+            left.append(rule)
+    lines += [_left_out(rule, scene.path) for rule in left]
     lines.sort(key=_rank)
+    if left:
+        raise _Unfinished(lines)
     return lines
 
 
+class _Unfinished(Exception):
+    """Lines of a set without those of rules that were left out: shown, not remembered."""
+
+    def __init__(self, lines: list[_Ranked]) -> None:
+        super().__init__()
+        self.lines = lines
+
+
+def _left_out(rule: SetRule | StudioRule, path: str) -> _Ranked:
+    """In place of a rule's lines when the time is up."""
+    about = f"{path}/later-{rule.name}" if path else f"later-{rule.name}"
+    told = replace(unknown(rule.lines[0], (about,), LEFT_OUT, AGAIN, title=f"What judges {rule.name}"), enter=None)
+    return told.order(), told
+
+
 def _run_rule(rule: SetRule, scene: Scene) -> list[_Ranked]:
+    if too_late():
+        raise TooLate
     return [(line.order(), line) for line in rule.of(scene)]
 
 
 def _run_studio(rule: StudioRule, studio: Studio) -> list[_Ranked]:
+    if too_late():
+        raise TooLate
     return [(line.order(), line) for line in rule.of(studio)]
 
 

@@ -60,7 +60,7 @@ def _evaluate(studio: Studio, margin: Margin, proposal: Proposal, before: Ledger
         after = ledger_of(change(studio, proposal.edit))
     except (EditRefused, ValidationError):
         return None
-    line = after.find(margin.key)
+    line = after.find(margin.key) if before.whole and after.whole else None
     if line is None or not _better(line, margin):
         return None
     changes = tuple(_changes(before, after, margin.key))

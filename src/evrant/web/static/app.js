@@ -60,8 +60,9 @@
     if (status !== 204 && source) delete source.dataset.editId;
     if (status < 300) {
       forget(ctx.sourceElement);
+      pause = 1500;
       const notice = document.getElementById("notice");
-      if (notice && !outbox.length) notice.replaceChildren();
+      if (notice && !outbox.length && !waiting.size) notice.replaceChildren();
     }
     tellSaved(status < 300);
     if ([403, 413, 421].includes(status)) complain(ctx.text);
@@ -75,7 +76,7 @@
   const OUTBOX = () => `outbox:${page()?.dataset.studio ?? ""}`;
   let outbox = [], retry = 0, wait = 1500;
   function tellSaved(good) {
-    const left = outbox.length;
+    const left = outbox.length + waiting.size;
     say("saved", left ? `${left} not saved, trying again` : good ? "saved" : "not saved");
   }
   function store() {
@@ -86,8 +87,7 @@
     const address = ctx.request.action ?? "", body = ctx.request.body;
     const form = ctx.sourceElement?.closest?.("form.field");
     if (!/\/edits$/.test(new URL(address, location.href).pathname) || !body?.entries || !page()?.dataset.studio) {
-      say("saved", "not saved");
-      complain("The server could not do that. What you typed is kept; try again.");
+      keepWaiting(ctx.sourceElement?.closest?.("form") ?? ctx.sourceElement);
       return;
     }
     const entries = [...body.entries()].filter(([, value]) => typeof value === "string");
@@ -103,6 +103,28 @@
     complain("The last change is not saved: the server does not answer. It is sent again until it does.", true);
     clearTimeout(retry);
     retry = setTimeout(sendAgain, wait);
+  }
+  // A file, a copy, a restored state: the form or button itself is the draft, and is pressed again once the server answers.
+  const waiting = new Set();
+  let press = 0, pause = 1500;
+  function keepWaiting(source) {
+    if (!source) return;
+    waiting.add(source);
+    tellSaved(false);
+    complain("That is not done: the server does not answer. It is asked again until it does.", true);
+    clearTimeout(press);
+    press = setTimeout(pressAgain, pause);
+  }
+  async function pressAgain() {
+    pause = Math.min(pause * 1.6, 20000);
+    const there = await fetch("/bare").then((answer) => answer.ok, () => false);
+    if (!there) { press = setTimeout(pressAgain, pause); return; }
+    for (const source of [...waiting]) {
+      waiting.delete(source);
+      if (!source.isConnected) continue;
+      if (source.requestSubmit) source.requestSubmit();
+      else source.click();
+    }
   }
   function markUnsaved() {
     for (const one of outbox) if (one.mark) document.getElementById(one.mark)?.classList.add("unsaved");
@@ -156,7 +178,10 @@
     location.reload();
   }
   document.addEventListener("click", (event) => { if (event.target.closest?.("[data-let-go]")) letGo(); });
-  window.addEventListener("online", () => { if (outbox.length) { clearTimeout(retry); sendAgain(); } });
+  window.addEventListener("online", () => {
+    if (outbox.length) { clearTimeout(retry); sendAgain(); }
+    if (waiting.size) { clearTimeout(press); pressAgain(); }
+  });
   window.addEventListener("pageshow", (event) => {
     if (event.persisted) for (const one of document.querySelectorAll("[data-edit-id]")) delete one.dataset.editId;
   });
