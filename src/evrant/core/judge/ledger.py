@@ -1,18 +1,20 @@
 """Studio → every margin, worst first.
 
 Each set rule declares which parts of the studio it reads; its lines are kept by the identity of
-those parts, so that an edit re-runs only what it can change.
+those parts, so that an edit re-runs only what it can change. What a rule of the whole studio reads is noted while it
+runs, and is its key.
 """
 
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any
+from typing import Any, cast
 
 from evrant.core.base.clock import TooLate, too_late
 from evrant.core.base.margins import Margin, Step, Verdict, unknown
 from evrant.core.base.memo import Memo
+from evrant.core.base.noting import Noted, Path, Reader, Reads
 from evrant.core.judge.declared import set_rules, studio_rules
 from evrant.core.judge.rules.rule import EVERYTHING, SetRule, StudioRule
 from evrant.core.space.scene import Scene, scene_of
@@ -22,6 +24,7 @@ from evrant.core.studio.studio import Studio
 LEFT_OUT = "Not worked out yet: the time this page may take was up."
 AGAIN = "Open the page again: what was worked out is kept, and the rest goes on from there."
 _Ranked = tuple[tuple[int, int, float], Margin]
+_STUDIO: Noted[tuple[_Ranked, ...]] = Noted(Memo(8_000_000, lambda lines: 400 + 1500 * len(lines)))
 _MEMO: Memo[tuple[_Ranked, ...]] = Memo(32_000_000, lambda lines: 400 + 1500 * len(lines))
 
 
@@ -89,9 +92,10 @@ def ledger_of(studio: Studio) -> Ledger:
         ranked += lines
     wide: list[_Ranked] = []
     for rule in studio_rules():
-        parts = tuple(getattr(studio, name) for name in rule.reads)
         try:
-            wide += _kept(rule.name, parts, partial(_run_studio, rule, studio))
+            wide += _STUDIO.get(
+                rule.name, rule.name, (), partial(_of_studio, studio), partial(_run_studio, rule, studio)
+            )
         except TooLate:
             wide.append(_left_out(rule, ""))
     wide.sort(key=_rank)
@@ -151,13 +155,20 @@ def _left_out(rule: SetRule | StudioRule, path: str) -> _Ranked:
 def _run_rule(rule: SetRule, scene: Scene) -> list[_Ranked]:
     if too_late():
         raise TooLate
-    return [(line.order(), line) for line in rule.of(scene)]
+    seen = scene if "set" in rule.reads else scene.unlit
+    return [(line.order(), line) for line in rule.of(seen)]
 
 
-def _run_studio(rule: StudioRule, studio: Studio) -> list[_Ranked]:
+def _of_studio(studio: Studio, path: Path) -> Any:
+    """A field of the studio, as a rule's notes name it."""
+    return getattr(studio, path[1])
+
+
+def _run_studio(rule: StudioRule, studio: Studio, reads: Reads | None) -> tuple[_Ranked, ...]:
     if too_late():
         raise TooLate
-    return [(line.order(), line) for line in rule.of(studio)]
+    seen = studio if reads is None else cast(Studio, Reader(studio, "studio", reads))
+    return tuple((line.order(), line) for line in rule.of(seen))
 
 
 def _rank(pair: _Ranked) -> tuple[int, int, float]:

@@ -111,6 +111,11 @@ class Scene:
         return f"sets/{self.plan.id}"
 
     @cached_property
+    def unlit(self) -> "Scene":
+        """The set without its lights and people: for what these cannot change."""
+        return Scene(self.room, self.brief, self.shot, self.plan.changed(lights=(), people=()), self.gear)
+
+    @cached_property
     def walls(self) -> Plan | None:
         return plan_of(self.room)
 

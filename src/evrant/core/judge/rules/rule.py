@@ -37,9 +37,9 @@ class SetRule:
     """Judges one set.
 
     `lines` are all it yields. `reads` names the parts of the studio it looks at, so that others may change without
-    running it again; "places" means all of the set but its lights and people, "gear" the items the set uses,
-    `whole_kit` all items. `order` is its turn in a search's look at a whole set, the cheap first; `place_order` in
-    a look at a set that passed in the open, those that most fail first.
+    running it again; "places" means all of the set but its lights and people, which it does not get, "gear" the
+    items the set uses, `whole_kit` all items. `order` is its turn in a search's look at a whole set, the cheap first;
+    `place_order` in a look at a set that passed in the open, those that most fail first.
     """
 
     name: str
@@ -58,13 +58,12 @@ class SetRule:
 
 @dataclass(frozen=True)
 class StudioRule:
-    """Judges the studio as a whole. `lines` are all it yields, `reads` the studio's fields it looks at."""
+    """Judges the studio as a whole. `lines` are all it yields; what it reads is noted while it runs."""
 
     name: str
     margins: Callable[[Studio], Iterable[Margin]]
     lines: tuple[Line, ...]
     propose: Propose | None = None
-    reads: tuple[str, ...] = ("room", "brief", "gear", "sets")
 
     def of(self, studio: Studio) -> Iterator[Margin]:
         """Its lines of a studio; where it raises, one that says so after those it had yielded."""

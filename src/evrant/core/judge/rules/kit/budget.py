@@ -106,4 +106,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         )
 
 
-RULE = StudioRule("budget", margins, (TOTAL,), propose, reads=("brief", "gear", "shops", "purchases"))
+RULE = StudioRule("budget", margins, (TOTAL,), propose)

@@ -91,4 +91,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             )
 
 
-RULE = StudioRule("idle", margins, (IDLE,), propose, reads=("brief", "gear", "sets"))
+RULE = StudioRule("idle", margins, (IDLE,), propose)

@@ -181,5 +181,4 @@ RULE = StudioRule(
         BLACKOUT,
     ),
     propose,
-    reads=("room", "brief", "gear"),
 )
