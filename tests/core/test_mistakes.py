@@ -249,7 +249,7 @@ MISTAKES = [
         "key near the head, the feet in the dark",
         both(shot(crop="full length"), at("camera", x=4.3)),
         "light.falloff",
-        both(shot(crop="full length"), at("camera", x=4.3), light(x=3.5, y=3.6)),
+        both(shot(crop="full length"), at("camera", x=4.3), light(x=3.9, y=3.7, height=1.6)),
     ),
     Mistake(
         "ring light that leaves the lower part dark",
@@ -323,7 +323,7 @@ MISTAKES = [
         "grey paper expected to come out white",
         both(paint(60, "#ffffff"), shot(tone="white")),
         "light.background_tone",
-        both(paint(60, "#ffffff"), shot(tone="grey")),
+        both(paint(60, "#ffffff"), shot(tone="grey"), kit("paper", reflectance=36)),
     ),
     Mistake("bulb over the holder's rating", bulb(100), "power.holder", bulb(40)),
     Mistake(

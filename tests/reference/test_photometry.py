@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from evrant.core.light import photometry as ph
-from evrant.core.light.lit import settable
+from evrant.core.light.powers import settable
 from evrant.core.place.patterns import stand_height_wanted
 from evrant.core.studio.gear import Flash
 

@@ -281,12 +281,20 @@ def dome_over_square(here: Scene, luminance: float, side: float = 0.6, n: int = 
     return float((luminance * leaving * response / far**2).sum()) * (side / n) ** 2
 
 
+def nearness(here: Scene) -> float:
+    """What the exposure grows by, for a thin lens: image distance v from 1/f = 1/u + 1/v, light as v²."""
+    assert here.focal is not None and here.distance is not None
+    f, u = here.focal.value, here.distance
+    v, usual = 1 / (1 / f - 1 / u), 1 / (1 / f - 1 / (80 * f))
+    return (v / usual) ** 2
+
+
 def test_flash_by_guide_number() -> None:
     """N² = H S/C: luminance of the face from GN 52 at ISO 100 (C 250), two stops of modifier loss and half a stop
-    under the claim; C = 340 for the dome."""
+    under the claim; C = 340 for the dome; a lens nearer than 80 focal lengths asks for ((1 + m) 79/80)² as much."""
     here = scene(parse(one_portrait()))
     exposure = dome_over_square(here, 250 * 52**2 / 100 / 2**2.5 / 0.36)
-    stops = math.log2(exposure / (340 * 8**2 / 100))
+    stops = math.log2(exposure / (340 * 8**2 / 100 * nearness(here)))
     assert margin_of(one_portrait(), "light.power_full") == pytest.approx(stops, abs=3e-3)
     assert margin_of(one_portrait(), "light.power_lowest") == pytest.approx(6 - stops, abs=3e-3)
 
@@ -295,8 +303,10 @@ def test_flash_by_energy_against_integration_over_the_square() -> None:
     """37.5 lm·s per W·s, a third let through, from a uniform diffuse square: L = Φ / (π A)."""
     data = one_portrait()
     del item(data, "head")["guide_number"]
-    exposure = dome_over_square(scene(parse(data)), 200 * 37.5 * 0.34 / (math.pi * 0.36))
-    assert margin_of(data, "light.power_full") == pytest.approx(math.log2(exposure / (340 * 64 / 100)), abs=3e-3)
+    here = scene(parse(data))
+    exposure = dome_over_square(here, 200 * 37.5 * 0.34 / (math.pi * 0.36))
+    asked = 340 * 64 / 100 * nearness(here)
+    assert margin_of(data, "light.power_full") == pytest.approx(math.log2(exposure / asked), abs=3e-3)
 
 
 def test_an_own_measurement_is_surer_than_a_claim() -> None:
@@ -318,10 +328,28 @@ def test_iso_and_aperture_move_the_window_by_whole_stops() -> None:
 
 
 def test_fall_off_from_head_to_feet() -> None:
+    """A uniform face summed point by point on a dome toward the lens: L ∫ cos θ (1 + cos γ)/2 dA / r²."""
     here = scene(parse(one_portrait()))
-    light, face, asked = here.lights[0], here.face, here.wanted
-    assert light.at is not None and face is not None and asked is not None
-    low = np.array([face[0], face[1], asked.top - asked.height.value])
-    r2 = 0.36 / math.pi
-    near, far = (float((light.at - p) @ (light.at - p)) for p in (face, low))
-    assert line(parse(one_portrait()), "light.falloff").need == pytest.approx(math.log2((r2 + far) / (r2 + near)))
+    light, face, asked, eye = here.lights[0], here.face, here.wanted, here.eye
+    assert light.at is not None and light.forward is not None and face is not None and eye is not None
+    assert asked is not None
+    right = np.cross(light.forward, [0, 0, 1.0])
+    right /= np.linalg.norm(right)
+    up = np.cross(right, light.forward)
+    grid = (np.arange(60) + 0.5) / 60 * 0.6 - 0.3
+    spots = light.at + np.array([a * right + b * up for a in grid for b in grid])
+
+    def dome(z: float) -> float:
+        point = np.array([face[0], face[1], z])
+        rays = spots - point
+        r = np.linalg.norm(rays, axis=1)
+        lens = (eye - face) / np.linalg.norm(eye - face)
+        leaves = -(rays @ light.forward) / r
+        return float((leaves * (1 + rays @ lens / r) / 2 / r**2).sum())
+
+    low = asked.top - asked.height.value + 0.02
+    heights = [min(1.7, asked.top) - 0.02, *(face[2] + (low - face[2]) * s for s in (0, 0.25, 0.5, 0.75, 1))]
+    levels = [math.log2(dome(z)) for z in heights]
+    found = line(parse(one_portrait()), "light.falloff")
+    assert found.need == pytest.approx(max(levels) - min(levels), abs=0.02)
+    assert found.have == 1.5, "a crop to the waist"

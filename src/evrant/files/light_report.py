@@ -16,7 +16,8 @@ from evrant.core.light.bounce.enclosure import direct
 from evrant.core.light.bounce.patches import blockers_of
 from evrant.core.light.colour import LUMINANCE, luminance
 from evrant.core.light.emission import Missing
-from evrant.core.light.lit import PAGE_PATCHES, Beam, Lit, lit, settable
+from evrant.core.light.lit import PAGE_PATCHES, Beam, Lit, lit
+from evrant.core.light.powers import settable
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.studio import Studio

@@ -203,6 +203,8 @@ def verdict_of(margin: float, uncertainty: float) -> Verdict:
     return Verdict.TIGHT if margin <= uncertainty else Verdict.CLEAR
 
 
+NOTHING = 1e-9
+"""Share of a figure that is only rounding: 30.0 of 30 cm is enough."""
 PLACED = 0.01
 """± with which people put one thing where the plan says, by tape [m]; common practice, no source."""
 PLACED_BOTH = PLACED * 2**0.5
@@ -235,6 +237,8 @@ def judge(
     if placing:
         spare = spare.plus(Share("placing by tape", placing))
     value, uncertainty = spare.value, spare.uncertainty
+    if abs(value) < NOTHING * max(abs(need), abs(have), 1.0):
+        value = 0.0
     if not math.isfinite(value) or math.isnan(uncertainty):
         return unknown(line, about, NO_FIGURE, LOOK_AGAIN, title=title, at=at)
     verdict = verdict_of(value, uncertainty)

@@ -121,8 +121,8 @@ def light_figures(lit: Lit) -> list[LightFigures]:
                 _aperture(got / power, iso, filtered),
                 low,
                 math.sqrt(sum(s.amount**2 for s in emission.shares)) if emission else 0.5,
-                emission.kelvin if emission else (6500.0 if beam.role == "window" else 3000.0),
-                emission.kelvin_known if emission else False,
+                beam.kelvin,
+                beam.kelvin_known,
                 recycle,
                 duration,
                 softness(lit.scene, beam.source) if _in_front(lit, beam) else None,
@@ -242,7 +242,7 @@ def ground(lit: Lit) -> Ground | None:
         return None
     rows = lit.whole[lit.rows.at["ground"]] * lit.doses[:, None]
     values = rows.sum(axis=1) @ LUMINANCE
-    subject = lit.total("face") * ph.FLAT / ph.DOME
+    subject = lit.exposed
     if subject <= 0 or values.mean() <= 0:
         return None
     relative = values * share / subject

@@ -166,7 +166,9 @@ def _from_axis(light: Light, head: Flash | Lamp, modifier: Modifier | None, on_a
         axis *= 2**-modifier.loss.value
         shares.append(Share("modifier's loss", modifier.loss.pm))
         basis += ", modifier's loss"
-    return axis / spread.axis_of(_table(light, head, modifier, gridded=False)), tuple(shares), basis
+    built_in = modifier is not None and modifier.grid
+    own = _table(light, head, modifier, gridded=built_in)
+    return axis / spread.axis_of(own), tuple(shares), basis
 
 
 def _bare(head: Flash | Lamp, volts: float) -> _Flux | Missing:

@@ -20,11 +20,13 @@ from evrant.core.light.bounce.enclosure import Reading, Settled, direct, settled
 from evrant.core.light.bounce.patches import blockers_of
 from evrant.core.light.bounce.sources import Source, round_face
 from evrant.core.light.bounce.surfaces import Bands
-from evrant.core.light.colour import bands_of, gelled, luminance
+from evrant.core.light.colour import LUMINANCE, bands_of, gelled, luminance
 from evrant.core.light.emission import DAYLIGHT, Emission, Missing, emission
 from evrant.core.light.face import nose_of, to_lens, turned
+from evrant.core.light.powers import Asked, role_stops, settable, solved
 from evrant.core.light.spread import everywhere
 from evrant.core.light.surroundings import Surroundings, surroundings, window_face
+from evrant.core.space.figures import extent
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Points, Vector, frame_axes, unit
 from evrant.core.studio.gear import Flash, Gel, Lamp
@@ -33,12 +35,11 @@ from evrant.core.studio.sets import used_by
 
 Kind = Literal["flash", "steady", "around"]
 LEDGER_PATCHES, PAGE_PATCHES = 140, 1000
-ROLE_STOPS = {"key": 0.0, "ring light": 0.0, "fill": -1.5, "under-light": -1.0, "hair light": -0.5, "rim": 0.0}
-"""Stops over the key at which a light is set where no power is given; common practice, no source."""
 FIRST = ("key", "ring light", "top light", "under-light", "practical", "fill")
+SKY, BULB = 6500.0, 3000.0
+"""Colour temperature of daylight by a window and of a room's lamp, where none is entered [K]."""
 SIDE = 45.0
 """The two normals contrast is told by: so far round from the nose line, to the key's side and away [degrees]."""
-STEPS = {"whole stops": 1.0, "halves": 2.0, "thirds": 3.0, "tenths": 10.0}
 _LIT: Memo["Lit"] = Memo(48_000_000, lambda lit: lit.weight)
 
 
@@ -52,6 +53,19 @@ class Beam:
     source: Source
     emission: Emission | None = None
     role: str = ""
+    stands_at: float | None = None
+    """Colour temperature entered for what stands as it is [K]."""
+
+    @property
+    def kelvin(self) -> float:
+        """Colour temperature, gel counted; the usual one where none is entered [K]."""
+        if self.emission is not None:
+            return self.emission.kelvin
+        return self.stands_at or (SKY if self.role == "window" else BULB)
+
+    @property
+    def kelvin_known(self) -> bool:
+        return self.emission.kelvin_known if self.emission is not None else self.stands_at is not None
 
     @property
     def light(self) -> Light | None:
@@ -119,45 +133,109 @@ class Lit:
 
     @cached_property
     def powers(self) -> NDArray[np.float64]:
-        """Share of full power each source is set to; 1 for what is not set."""
-        return np.array([self._power(i) for i in range(len(self.beams))])
+        """Share of full power each source is set to (sources,): as typed, else as the whole set asks, in the steps a
+        head has; the key is set last and takes up what the others' steps leave."""
+        powers = self.meant.copy()
+        free = np.isnan(self._typed)
+        order = sorted(range(len(self.beams)), key=lambda i: i == self.key)
+        for i in order:
+            light = self.beams[i].light
+            if light is not None and free[i]:
+                if i == self.key:
+                    powers = self._solved(typed=True, held={j: powers[j] for j in order if j != i})
+                powers[i] = settable(light.head, powers[i])
+        return powers
 
-    def _power(self, index: int) -> float:
-        beam = self.beams[index]
-        if beam.light is None or beam.emission is None:
-            return 1.0
-        if beam.light.place.power is not None:
-            return beam.light.place.power
-        return settable(beam.light.head, self.wish(index))
+    @cached_property
+    def meant(self) -> NDArray[np.float64]:
+        """Share of full power each source is set to before a head's steps round it (sources,), within its range."""
+        return self._solved(typed=True)
+
+    @property
+    def metered(self) -> NDArray[np.float64]:
+        """(sources,) exposure on a dome at the subject by each light as it is meant to be set [lx s]."""
+        time = np.array([1.0 if b.kind == "flash" else self.time for b in self.beams])
+        return np.asarray(self.dome("face", self.whole) @ LUMINANCE * time * self.meant)
+
+    @cached_property
+    def suited(self) -> NDArray[np.float64]:
+        """Share of full power that suits each source (sources,), whatever is typed; over 1 where it is too weak."""
+        return self._solved(typed=False)
 
     def wish(self, index: int) -> float:
         """Share of full power that gives a light what its role asks for; 1 where nothing asks."""
-        needed = self.needed
-        if needed is None:
-            return 1.0
-        beam = self.beams[index]
-        if beam.kind == "steady":
-            return 1.0
-        got = self.measured(index)
-        stops = ROLE_STOPS.get(beam.role)
-        if beam.role == "background light":
-            return self._for_tone(index, needed)
-        if got <= 0 or (stops is None and index != self.key):
-            return 1.0
-        return float(needed * 2 ** (stops or 0.0) / got)
+        return float(self.suited[index])
 
-    def _for_tone(self, index: int, needed: float) -> float:
-        """Background lights share what its tone asks for beyond what the others bring there."""
-        tone = background_wish(self.scene)
-        if "ground" not in self.rows.at or tone is None:
-            return 1.0
-        own = [i for i, b in enumerate(self.beams) if b.role == "background light" and b.kind == "flash"]
-        grey = self.ground_reflectance
-        mean = float(luminance(self.whole[self.rows.at["ground"], index].mean(axis=0)))
-        if not grey or mean <= 0 or index not in own:
-            return 1.0
-        wanted = needed * (ph.FLAT / ph.DOME) * tone / grey
-        return max(wanted / len(own) / mean, 1e-4)
+    def alone(self, index: int) -> float:
+        """Share of full power by which a light does its part with no other light there: for looks at one light."""
+        got, ratio = (
+            self.measured(index) * (1.0 if self.beams[index].kind == "flash" else self.time),
+            self._ratio(index),
+        )
+        return self.needed * ratio / got if self.needed is not None and got > 0 and ratio > 0 else self.wish(index)
+
+    def ends(self, index: int) -> tuple[float, float]:
+        """Least and greatest power of a source; a lamp that is not said to dim is as bright as it is."""
+        light = self.beams[index].light
+        head = light.head if light else None
+        if isinstance(head, Flash):
+            return head.lowest_power or 1e-4, 1.0
+        return (head.dims_to if isinstance(head, Lamp) else None) or 1.0, 1.0
+
+    @cached_property
+    def _typed(self) -> NDArray[np.float64]:
+        """Powers that are not to be found (sources,): typed ones, what has no power, and lamps without a shutter."""
+        timed = self.scene.shot.shutter is not None
+        found = []
+        for beam in self.beams:
+            power = beam.light.place.power if beam.light is not None else 1.0
+            found.append(1.0 if power is None and beam.kind == "steady" and not timed else power)
+        return np.array([np.nan if power is None else power for power in found], dtype=float)
+
+    def _solved(self, *, typed: bool, held: dict[int, float] | None = None) -> NDArray[np.float64]:
+        """Powers that suit: beside those typed, within every head's range; or all of them, out of range too."""
+        needed = self.needed
+        fixed = self._typed.copy()
+        if not typed:
+            fixed[[i for i, beam in enumerate(self.beams) if beam.light is not None]] = np.nan
+        if needed is None or not len(self.beams):
+            return np.where(np.isnan(fixed), 1.0, fixed)
+        for number, power in (held or {}).items():
+            fixed[number] = power
+        low, high = (np.array(ends) for ends in zip(*(self.ends(i) for i in range(len(self.beams))), strict=True))
+        if not typed:
+            low, high = np.full_like(low, 1e-9), np.full_like(high, 1e9)
+        return solved(self._asked(needed, low, high), fixed)
+
+    def _asked(self, needed: float, low: NDArray[np.float64], high: NDArray[np.float64]) -> Asked:
+        """What the lights give at full power, and what is asked of them."""
+        time = np.array([1.0 if b.kind == "flash" else self.time for b in self.beams])
+        count = range(len(self.beams))
+        behind = np.zeros(len(self.beams))
+        if "ground" in self.rows.at:
+            behind = self.whole[self.rows.at["ground"]].mean(axis=0) @ LUMINANCE * time
+        tone, grey = background_wish(self.scene), self.ground_reflectance
+        wall = needed * tone / grey if tone is not None and grey and behind.any() else None
+        return Asked(
+            front=self.dome("face", self.whole) @ LUMINANCE * time,
+            counted=np.array([self.measured(i) for i in count]) * time,
+            behind=behind,
+            ratio=np.array([self._ratio(i) for i in count]),
+            tone=np.array([b.role == "background light" for b in self.beams]),
+            low=low,
+            high=high,
+            needed=needed,
+            ground=wall,
+            key=self.key,
+        )
+
+    def _ratio(self, index: int) -> float:
+        """Share of the key's level that a light's role asks for; 0 where none does."""
+        beam = self.beams[index]
+        stops = role_stops(beam.role, self.scene.shot.contrast)
+        if beam.light is None or (stops is None and index != self.key):
+            return 0.0
+        return float(2 ** (stops or 0.0))
 
     @property
     def ground_reflectance(self) -> float | None:
@@ -180,18 +258,29 @@ class Lit:
 
     @property
     def needed(self) -> float | None:
-        """Flash exposure the shot asks for at the face [lx s], the filter on the lens counted."""
+        """Exposure the shot asks for at the face [lx s], the filter on the lens and a close distance counted."""
         shot = self.scene.shot
         if shot.aperture is None or shot.iso is None:
             return None
-        return ph.needed_exposure(shot.aperture.value, shot.iso) * 2**shot.dark_filter
+        needed = ph.needed_exposure(shot.aperture.value, shot.iso) * 2**shot.dark_filter
+        return needed * ph.close_up(self.scene.magnification)
+
+    @property
+    def time(self) -> float:
+        """How long light that shines on counts [s]; the usual time where none is set."""
+        return self.scene.shot.shutter or 1 / 125
+
+    @property
+    def exposed(self) -> float:
+        """Exposure on a dome at the subject that the camera is set for [lx s]; where it is not set, what is there."""
+        settled = self.scene.shot.shutter is not None or all(b.kind == "flash" for b in self.beams)
+        return self.needed if self.needed is not None and settled else self.total("face")
 
     @cached_property
     def doses(self) -> NDArray[np.float64]:
         """(sources,) factor that turns full-power amounts into exposure [lx s]: power, and time for what shines on."""
-        time = self.scene.shot.shutter or 1 / 125
         return np.array(
-            [p * (1.0 if b.kind == "flash" else time) for b, p in zip(self.beams, self.powers, strict=True)]
+            [p * (1.0 if b.kind == "flash" else self.time) for b, p in zip(self.beams, self.powers, strict=True)]
         )
 
     def exposure(self, name: str, part: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
@@ -204,16 +293,6 @@ class Lit:
     def total(self, name: str, part: NDArray[np.float64] | None = None) -> float:
         """Luminous exposure of everything in the picture [lx s]."""
         return float(luminance(self.exposure(name, part).sum(axis=0)))
-
-
-def settable(head: Flash | Lamp | None, wish: float) -> float:
-    """The nearest power a head really has."""
-    if isinstance(head, Flash):
-        step = STEPS.get(head.steps or "thirds", 3.0)
-        low = head.lowest_power or 1e-4
-        return float(min(max(2 ** (round(math.log2(max(wish, 1e-9)) * step) / step), low), 1.0))
-    low = (head.dims_to if isinstance(head, Lamp) else None) or 1e-3
-    return min(max(wish, low), 1.0)
 
 
 TONES = {"white": 0.90, "grey": 0.18, "black": 0.023}
@@ -338,7 +417,7 @@ def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
             area = (window.width.value if window.width else 0.0) * (window.height.value if window.height else 0.0)
             flux = window.daylight.value * finishes.WINDOW_LETS_IN * area
             way = unit(np.cross(face[1] - face[0], face[2] - face[1]))
-            source = Source(window.name, face + way * 1e-4, way, frame_axes(way)[0], flux * bands_of(6500.0, reference))
+            source = Source(window.name, face + way * 1e-4, way, frame_axes(way)[0], flux * bands_of(SKY, reference))
             found.append(Beam(window.name, path, "around", source, role="window"))
     if around in ("room lamps on", "daylight and room lamps"):
         for box in scene.room.boxes:
@@ -351,7 +430,7 @@ def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
             low = (value(box.base) or 0.0) - 0.02
             spot = np.array([box.x.value + box.length.value / 2, box.y.value + box.width.value / 2, max(low, 0.05)])
             down = np.array([0.0, 0.0, -1.0])
-            kelvin = box.kelvin.value if box.kelvin else 3000.0
+            kelvin = box.kelvin.value if box.kelvin else BULB
             source = Source(
                 box.name,
                 round_face(spot, down, 0.06, 8),
@@ -360,7 +439,8 @@ def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
                 box.lumens.value * bands_of(kelvin, reference),
                 everywhere(0.2),
             )
-            found.append(Beam(box.name, path, "around", source, role="room lamp"))
+            stands_at = box.kelvin.value if box.kelvin else None
+            found.append(Beam(box.name, path, "around", source, role="room lamp", stands_at=stands_at))
     return found
 
 
@@ -417,6 +497,11 @@ def body_points(scene: Scene) -> list[tuple[str, Vector]]:
         return found
     low = max(scene.wanted.top - scene.wanted.height.value, 0.0)
     low = max(low, min((s.base.value if s.base else 0.0 for s in scene.shot.subjects), default=0.0)) + 0.02
+    lead = scene.shot.subjects[0]
+    if lead.height is not None and not scene.overhead:
+        edge = (lead.base.value if lead.base else 0.0) + extent(lead, lead.height.value).top
+        high = max(min(edge, scene.wanted.top) - 0.02, float(scene.face[2]))
+        found.append(("top", np.array([scene.face[0], scene.face[1], high])))
     for i, share in enumerate((0.25, 0.5, 0.75, 1.0)):
         spot = np.array([scene.face[0], scene.face[1], scene.face[2] + (low - scene.face[2]) * share])
         found.append((f"down {i + 1}", spot))

@@ -1,4 +1,4 @@
-"""How light leaves a face: tables of candela per lumen over the angle from forward, 0 to 180° in 2.5° rows.
+"""How light leaves a face: tables of candela per lumen over the angle from forward, 0 to 180° in half-degree rows.
 
 A uniform cosine face has no table. Tables of several columns go round by the side, 0 to 360°.
 """
@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Table = NDArray[np.float64]
-ROWS = 73
+ROWS = 361
 ANGLES = np.linspace(0.0, math.pi, ROWS)
 
 

@@ -252,6 +252,13 @@ class Scene:
             return None
         return float(np.linalg.norm(self.aim - self.eye))
 
+    @property
+    def magnification(self) -> float:
+        """Size of the picture on the sensor over the thing's, where lens and distance are known; else 0."""
+        if self.focal is None or not self.distance or self.distance < self.focal.value * 1.05:
+            return 0.0
+        return self.focal.value / (self.distance - self.focal.value)
+
     @cached_property
     def view(self) -> View | None:
         """The camera's picture."""

@@ -105,6 +105,13 @@ def setting_words(share: float, steps: str | None) -> str:
     return base if not extra else f"{base} + " + (f"0.{extra}" if per_stop == 10 else f"{extra}/{per_stop}")
 
 
+def time_words(seconds: float) -> str:
+    """A shutter time as cameras show it: 1/125 s, 0.5 s, 2 s."""
+    if seconds < 0.3:
+        return f"1/{1 / seconds:.0f} s"
+    return f"{seconds:.1f} s" if seconds < 2 and seconds % 1 else f"{seconds:.0f} s"
+
+
 def f_words(f_number: float) -> str:
     """An f-number as engraved: f/5.6, f/11."""
     return f"f/{show_number(f_number, 1 if f_number < 9.95 else 0)}"

@@ -14,7 +14,7 @@ Country = Literal["DE", "FR", "NL", "AT", "IE", "GB", "US", "CA", "JP", "AU", "o
 @dataclass(frozen=True, slots=True)
 class Mains:
     """Supply of a country: volts [V], frequency [Hz], ordinary socket breaker and plug [A], and how near to water a
-    socket without residual-current protection may be [m]."""
+    socket without residual-current protection may be [m]. `others` are frequencies of other parts of the country."""
 
     name: str
     volts: float
@@ -26,6 +26,7 @@ class Mains:
     source: str
     wet: float = 2.5
     drop: float = 0.03
+    others: tuple[float, ...] = ()
 
 
 WET_SOURCE = {
@@ -49,7 +50,7 @@ MAINS: dict[Country, Mains] = {
     "GB": Mains("United Kingdom", 230, 50, 32, 13, 1.0, "GBP", "IEC 60038; BS 1363 fused plug, from memory"),
     "US": Mains("United States", 120, 60, 15, 15, 0.8, "USD", "NFPA 70, 210.20(A) continuous loads, from memory", 1.83),
     "CA": Mains("Canada", 120, 60, 15, 15, 0.8, "CAD", "CSA C22.1, 8-104 continuous loads, from memory", 1.5),
-    "JP": Mains("Japan", 100, 50, 20, 15, 0.8, "JPY", "JIS C 8303 plug, from memory"),
+    "JP": Mains("Japan", 100, 50, 20, 15, 0.8, "JPY", "JIS C 8303 plug, from memory", others=(60.0,)),
     "AU": Mains("Australia", 230, 50, 16, 10, 1.0, "AUD", "IEC 60038; AS/NZS 3112 plug, from memory"),
     "other": Mains("another country", 230, 50, None, None, 0.8, "EUR", "no table; enter the breaker yourself"),
 }

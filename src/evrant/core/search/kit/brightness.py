@@ -4,6 +4,7 @@ Judged in the open by the ledger's own lines; what the room returns is added as 
 hangs on shot, head, modifier and distance alone, not on what else a recipe is made of.
 """
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import product
@@ -11,9 +12,9 @@ from itertools import product
 from evrant.core.base.margins import Margin
 from evrant.core.base.memo import fresh, plain
 from evrant.core.judge.rules.light import exposure
-from evrant.core.light.lit import ROLE_STOPS
 from evrant.core.light.lit import lit as lit_of
-from evrant.core.place.lighting import key_distance, lit
+from evrant.core.light.powers import ROLE_STOPS, role_stops
+from evrant.core.place.lighting import key_distance, lit, named_beams
 from evrant.core.search.kit.case import Case, Literal_
 from evrant.core.search.kit.stage import Stage
 from evrant.core.space.scene import Scene
@@ -36,6 +37,8 @@ NEAR: tuple[Spot, ...] = (
 PLACES_DIFFER = 0.5
 """How much the light of one set differs from place to place in a room [stops]; project choice, on the safe side."""
 POWER = (exposure.POWER_FULL.code, exposure.SHUTTER.code)
+FRONT = ("key", "ring light", "fill", "under-light", "top light", "rim", "hair light")
+"""Roles whose light counts in the exposure of the subject."""
 LIGHT = (*POWER, exposure.POWER_LOWEST.code)
 Pair = tuple[str, str]
 """A head and a modifier."""
@@ -63,7 +66,7 @@ class Brightness:
             back = self._returned(case, name, usual).get(near[0], 0.0)
             made = [self.stage.made({f"{name}.head": h, f"{name}.modifier": m}, name) for h, m in new.values()]
             scene = together(usual[0], case, name, made, near)
-            found = _unlit(scene, back)
+            found = _unlit(scene, back, company(case))
             self.kept |= {key: found.get(number) for number, key in enumerate(new)}
         return {pair: self.kept[key] for pair, key in keys.items()}
 
@@ -77,6 +80,14 @@ class Brightness:
             made = self.stage.made({f"{name}.head": head, f"{name}.modifier": modifier}, name)
             self.back[key] = _returned(usual, case, name, made)
         return self.back[key]
+
+
+def company(case: Case) -> float:
+    """By how much the other lights of a pattern relieve each [stops]: together they make the exposure. Room lamps and
+    daylight may relieve them of three quarters of it."""
+    roles = [beam.role for beam, _ in named_beams(case.pattern) if beam.role in FRONT]
+    front = [2 ** (role_stops(role, case.shot.contrast) or 0.0) for role in roles]
+    return math.log2(max(sum(front), 1.0)) + (0.0 if case.shot.around == "dark" else 2.0)
 
 
 def literals(name: str, pair: Pair) -> frozenset[Literal_]:
@@ -106,9 +117,9 @@ def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot) ->
     return lit(scene, case.pattern, 1.0, key_distance(scene) * near[0], near[1], {name: place})
 
 
-def _unlit(scene: Scene, back: float) -> dict[int, str]:
+def _unlit(scene: Scene, back: float, relief: float) -> dict[int, str]:
     """The first line of exposure each light of a scene fails by more than places differ, by its number. `back` is
-    what the room adds to each [stops].
+    what the room adds to each, `relief` what the others take from it [stops].
 
     All of one colour temperature, which light is measured against, shine at once; those that share their work with
     others shine alone.
@@ -123,20 +134,23 @@ def _unlit(scene: Scene, back: float) -> dict[int, str]:
             some = replace(scene, plan=scene.plan.changed(lights=tuple(lights)))
             state = lit_of(some)
             for light in some.lights:
-                lines = [*exposure.window(some, light, state), *exposure.falloff(some, light)]
-                why = next((line.sentence for line in lines if _spare(line, back) < 0), "")
+                lines = [
+                    *exposure.window(some, light, state, alone=True),
+                    *exposure.falloff(some, light, state, alone=True),
+                ]
+                why = next((line.sentence for line in lines if _spare(line, back, relief) < 0), "")
                 if why:
                     found[int(light.place.id)] = why
     return found
 
 
-def _spare(line: Margin, back: float) -> float:
-    """Margin of a line of exposure, with what the room adds and what places differ by [stops]."""
+def _spare(line: Margin, back: float, relief: float) -> float:
+    """Margin of a line of exposure, with what the room adds, what others do, and what places differ by [stops]."""
     if line.margin is None:
         return 0.0
     if line.code not in LIGHT:
         return line.margin
-    return line.margin + PLACES_DIFFER + (back if line.code in POWER else -back)
+    return line.margin + PLACES_DIFFER + (back + relief if line.code in POWER else -back)
 
 
 def _returned(usual: tuple[Scene, Scene], case: Case, name: str, made: Made) -> dict[float, float]:
@@ -146,7 +160,9 @@ def _returned(usual: tuple[Scene, Scene], case: Case, name: str, made: Made) -> 
         levels = []
         for scene in usual:
             with fresh():
-                lines = exposure.margins(with_light(scene, case, name, made, (share, 0.0)))
+                shown = with_light(scene, case, name, made, (share, 0.0))
+                state = lit_of(shown)
+                lines = [m for light in shown.lights for m in exposure.window(shown, light, state, alone=True)]
                 levels.append(next((m.margin for m in lines if m.code in POWER and m.margin is not None), None))
         if levels[0] is not None and levels[1] is not None:
             found[share] = max(levels[1] - levels[0], 0.0)

@@ -118,7 +118,7 @@ def _note(state: Lit | None, unknown: str) -> str:
     if film:
         words = ", ".join(f"{frames}: {stops:+.1f}" for frames, stops in film.items()).replace("-", "−")
         return f"Film, shutter open half of each frame's time, stops to spare by frames a second: {words}."
-    return "Powers nobody typed are set for the aperture by role: fill 1½ stops under the key. ± in stops."
+    return "Powers nobody typed are set together for the aperture, the fill by the contrast wanted. ± in stops."
 
 
 def _lights(page: Page, state: Lit) -> list[dict[str, str]]:

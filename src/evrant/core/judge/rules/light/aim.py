@@ -358,7 +358,12 @@ def _scrim_spare(scene: Scene, prop: str, *, background: bool) -> float | None:
     closing = rays @ normal
     if (np.abs(closing) < 1e-9).any():
         return None
-    hit = light.at + rays * (((middle - light.at) @ normal) / closing)[:, None]
+    share = ((middle - light.at) @ normal) / closing
+    if (share < 0).any() or (share > 1).any():
+        # A target beside or before the scrim gets no light through it: by how far its edges would have to move.
+        reach = np.abs((targets - middle) @ along) - item.width.value / 2
+        return -float(max(reach.max(), np.abs((targets - middle) @ normal).max(), 0.01))
+    hit = light.at + rays * share[:, None]
     x, y = np.abs((hit - middle) @ along), np.abs((hit - middle) @ up)
     return float(min((item.width.value / 2 - x).min(), (item.height.value / 2 - y).min()))
 

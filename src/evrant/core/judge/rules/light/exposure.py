@@ -12,8 +12,10 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import photometry as ph
 from evrant.core.light.account import reflectance_shares
+from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
-from evrant.core.light.lit import ROLE_STOPS, Lit, background_wish, lit, settable
+from evrant.core.light.lit import Lit, background_wish, lit
+from evrant.core.light.powers import ROLE_STOPS, settable
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.studio.gear import Flash, Lamp
@@ -31,8 +33,10 @@ FALLOFF = Line(
     "Head to feet",
     "stop",
     Basis(
-        "2 log₂ of the distances to feet and head, for a face of radius R: log₂ ((R² + d₂²)/(R² + d₁²))",
-        "Uniform diffuse disc on axis, any photometry handbook; at most 1 stop wanted, common practice",
+        "greatest less least log₂ of the exposure, all light as set, on a dome at the top, the face and down to the "
+        "lowest part in the frame; ± as for a disc of radius R: log₂ ((R² + d₂²)/(R² + d₁²))",
+        "Uniform diffuse disc, any photometry handbook; at most 1 stop wanted, 1.5 in a crop to the waist: "
+        "common practice",
         "published",
     ),
     asks="Is the key light even enough from top to bottom?",
@@ -71,7 +75,20 @@ POWER_LOWEST = Line(
     step="light",
     fails=True,
 )
-FALLOFF_WANTED = 1.0
+FALLOFF_WANTED, CROPPED = 1.0, 1.5
+"""Stops that a subject seen whole may fall off, and one cut at the waist; common practice, no source."""
+MODEL = Share("the subject's own shade", 0.15)
+"""What the face as a point in the open leaves out of the light down a body [stops]; from the reference scenes."""
+PARTS = {
+    "top": "the top",
+    "face": "the face",
+    "down 1": "the upper part",
+    "down 2": "the middle",
+    "down 3": "the lower part",
+    "down 4": "the lowest part",
+}
+"""Receivers down the subject, in words."""
+UNDIMMED = "Full power, for no dimming is stated,"
 EVEN = ("key", "ring light")
 """Lights that should be as bright at the feet as at the head."""
 
@@ -84,7 +101,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     lit_ones = [light for light in scene.lights if light.at is not None]
     key = next((one for role in EVEN for one in lit_ones if one.place.role == role), None)
     if key is not None:
-        yield from falloff(scene, key)
+        yield from falloff(scene, key, state)
 
 
 def _is_judged(scene: Scene, light: Light) -> bool:
@@ -97,8 +114,8 @@ def _is_judged(scene: Scene, light: Light) -> bool:
     return role in ROLE_STOPS
 
 
-def window(scene: Scene, light: Light, state: Lit | Missing | None) -> Iterable[Margin]:
-    """Is one light of a lit set bright enough, and weak enough?"""
+def window(scene: Scene, light: Light, state: Lit | Missing | None, *, alone: bool = False) -> Iterable[Margin]:
+    """Is one light of a lit set bright enough, and weak enough? `alone`: as if it had to do its part without others."""
     if not _is_judged(scene, light):
         return
     shot = f"shots/{scene.shot.id}"
@@ -134,9 +151,9 @@ def window(scene: Scene, light: Light, state: Lit | Missing | None) -> Iterable[
         yield missing((where, light.path), text, "Move it inside on the sheet." if where == light.path else find)
         return
     if isinstance(light.head, Flash):
-        yield from _flash(scene, light, light.head, state, index)
+        yield from _flash(scene, light, light.head, state, index, alone)
     else:
-        yield from _lamp(scene, light, state, index)
+        yield from _lamp(scene, light, light.head, state, index, alone)
 
 
 def _too_near(scene: Scene, light: Light) -> bool:
@@ -165,7 +182,8 @@ def _geometry_stops(scene: Scene, light: Light) -> float | None:
         return None
     cosine = float(offset @ np.array([*scene.axis, 0.0])) / distance
     radius = ph.face_radius(*light.face) if light.face else 0.05
-    return ph.stops(ph.face_exposure(1.0, radius, distance) * ph.dome_share(cosine))
+    got = ph.face_exposure(1.0, radius, distance) * ph.dome_share(cosine)
+    return ph.stops(got / ph.close_up(scene.magnification))
 
 
 def _output_shares(scene: Scene, light: Light, state: Lit, index: int) -> tuple[Share, ...]:
@@ -224,10 +242,11 @@ def _placing(distance: float) -> float:
     return 2 * 0.0141 / distance / float(np.log(2))
 
 
-def _wanted(scene: Scene, light: Light, state: Lit, index: int) -> float:
-    """log₂ of the exposure asked of a light at full-power units [lx s]: its share of the settings it needs."""
+def _wanted(state: Lit, index: int, alone: bool) -> float:
+    """log₂ of what is asked of a light where it counts [lx s or lx]: its share of the settings the set needs."""
     got = state.measured(index)
-    return ph.stops(got * state.wish(index)) if got > 0 else 0.0
+    wish = state.alone(index) if alone else state.wish(index)
+    return ph.stops(got * wish) if got > 0 else 0.0
 
 
 def _setting(head: Flash, share: float) -> str:
@@ -238,7 +257,7 @@ def _without(state: Lit) -> str:
     return " What the walls return is not counted: a finish is missing." if isinstance(state.around, Missing) else ""
 
 
-def _flash(scene: Scene, light: Light, head: Flash, state: Lit, index: int) -> Iterable[Margin]:
+def _flash(scene: Scene, light: Light, head: Flash, state: Lit, index: int, alone: bool) -> Iterable[Margin]:
     title = f"Full power of the {light.name}"
     assert scene.shot.aperture is not None and scene.shot.iso is not None
     measured = state.measured(index)
@@ -246,13 +265,12 @@ def _flash(scene: Scene, light: Light, head: Flash, state: Lit, index: int) -> I
         return
     got = Estimate(ph.stops(measured), _output_shares(scene, light, state, index))
     iso, aperture = scene.shot.iso, scene.shot.aperture.value
-    wanted = _wanted(scene, light, state, index)
+    wanted = _wanted(state, index, alone)
     say = Say.of(scene.brief)
     assert light.at is not None
     at = (float(light.at[0]), float(light.at[1]), float(light.at[2]))
     distance = _distance(scene, light)
-    key_stops = wanted - ph.stops(ph.needed_exposure(aperture, iso) * 2**scene.shot.dark_filter)
-    reach = ph.f_number_for(2 ** (got.value - key_stops - scene.shot.dark_filter), iso)
+    reach = aperture * 2 ** ((got.value - wanted) / 2)
     facts = f"ISO {iso}, {say.length(distance)} to the face"
     for_what = f_words(aperture)
     if light.place.role == "background light":
@@ -271,14 +289,15 @@ def _flash(scene: Scene, light: Light, head: Flash, state: Lit, index: int) -> I
         at=at,
         placing=_placing(distance),
     )
-    yield from _lowest(scene, light, head, got, wanted, facts, _placing(distance))
+    yield from _lowest(scene, light, head.lowest_power, got, wanted, facts, _placing(distance))
 
 
 def _lowest(
-    scene: Scene, light: Light, head: Flash, got: Estimate, wanted: float, facts: str, placing: float
+    scene: Scene, light: Light, least: float | None, got: Estimate, wanted: float, facts: str, placing: float
 ) -> Iterable[Margin]:
-    title = f"Lowest power of the {light.name}"
-    if head.lowest_power is None:
+    title, head = f"Lowest power of the {light.name}", light.head
+    assert head is not None
+    if least is None:
         yield unknown(
             POWER_LOWEST,
             (f"gear/{head.id}", light.path),
@@ -288,7 +307,8 @@ def _lowest(
         )
         return
     assert scene.shot.aperture is not None and scene.shot.iso is not None
-    lowest = got.value + ph.stops(head.lowest_power)
+    lowest = got.value + ph.stops(least)
+    said = power_words(least) if isinstance(head, Flash) else (f"{least:.0%}" if least < 1 else UNDIMMED)
     aperture = scene.shot.aperture.value
     reach = aperture * 2 ** ((lowest - wanted) / 2)
     yield judge(
@@ -300,13 +320,13 @@ def _lowest(
         have=wanted,
         clear=f"The {light.name} can be turned down to {f_words(aperture)}.",
         short=f"Even at its lowest setting the {light.name} is too strong for {f_words(aperture)}.",
-        reason=f"{power_words(head.lowest_power)} still gives about {f_words(reach)} ({facts}).",
+        reason=f"{said} still gives about {f_words(reach)} ({facts}).",
         placing=placing,
     )
 
 
-def _lamp(scene: Scene, light: Light, state: Lit, index: int) -> Iterable[Margin]:
-    """Continuous light: stops to spare at the shutter the shot asks for."""
+def _lamp(scene: Scene, light: Light, lamp: Lamp, state: Lit, index: int, alone: bool) -> Iterable[Margin]:
+    """Continuous light: stops to spare at the shutter the shot asks for, and whether it dims far enough."""
     title = f"Brightness of the {light.name}"
     shot = scene.shot
     if shot.shutter is None:
@@ -319,13 +339,13 @@ def _lamp(scene: Scene, light: Light, state: Lit, index: int) -> Iterable[Margin
         )
         return
     assert shot.aperture is not None and shot.iso is not None
-    role = ROLE_STOPS.get(light.place.role, 0.0)
-    wanted = ph.stops(ph.needed_illuminance(shot.aperture.value, shot.shutter, shot.iso) * 2**shot.dark_filter) + role
     lux = state.measured(index)
     if lux <= 0:
         return
+    wanted = _wanted(state, index, alone)
     distance = _distance(scene, light)
-    result = Estimate(ph.stops(lux) - wanted, _output_shares(scene, light, state, index))
+    got = Estimate(ph.stops(lux), _output_shares(scene, light, state, index))
+    result = Estimate(got.value - wanted, got.shares)
     seconds = shot.shutter * 2**-result.value
     yield judge(
         SHUTTER,
@@ -340,6 +360,8 @@ def _lamp(scene: Scene, light: Light, state: Lit, index: int) -> Iterable[Margin
         f"{f_words(shot.aperture.value)}, ISO {shot.iso}.{_without(state)}",
         placing=_placing(distance),
     )
+    facts = f"1/{1 / shot.shutter:.0f} s, ISO {shot.iso}, {Say.of(scene.brief).length(distance)} to the face"
+    yield from _lowest(scene, light, lamp.dims_to or 1.0, got, wanted, facts, _placing(distance))
 
 
 def _near_and_far(scene: Scene, key: Light) -> tuple[float, float, float] | None:
@@ -352,40 +374,58 @@ def _near_and_far(scene: Scene, key: Light) -> tuple[float, float, float] | None
     return float(np.linalg.norm(key.at - scene.face)), float(np.linalg.norm(key.at - feet)), low
 
 
-def falloff(scene: Scene, key: Light) -> Iterable[Margin]:
-    """Key light from head to the lowest part in the frame."""
+def falloff(scene: Scene, key: Light, state: Lit | Missing | None, *, alone: bool = False) -> Iterable[Margin]:
+    """All light as set, from the subject's top edge to the lowest part in the frame; `alone`: the key's only."""
     if key.place.role not in EVEN or key.at is None or key.face is None or scene.face is None or scene.wanted is None:
         return
+    index = _beam(state, key)
+    if index is None or not isinstance(state, Lit):
+        return
+    levels = _levels(state, index if alone else None)
+    if len(levels) < 2:
+        return
     near, far, low = _near_and_far(scene, key) or (1.0, 1.0, 0.0)
-    face = scene.face
-    face_sizes = _face(key)
-
-    def spare(face_width: float, face_height: float) -> float:
-        radius = ph.face_radius(face_width, face_height or None)
-        return FALLOFF_WANTED - abs(ph.stops((radius**2 + far**2) / (radius**2 + near**2)))
-
     radius = ph.face_radius(*key.face)
+
+    def of_disc(face_width: float, face_height: float) -> float:
+        reach = ph.face_radius(face_width, face_height or None)
+        return abs(ph.stops((reach**2 + far**2) / (reach**2 + near**2)))
 
     def of_scene(one: Scene) -> float | None:
         ends = _near_and_far(one, key)
         return ends and abs(ph.stops((radius**2 + ends[1] ** 2) / (radius**2 + ends[0] ** 2)))
 
-    result = estimate(spare, **face_sizes).plus(*picture_shares(scene, of_scene))
-    fall = FALLOFF_WANTED - result.value
+    bright, dark = max(levels, key=levels.__getitem__), min(levels, key=levels.__getitem__)
+    fall = levels[bright] - levels[dark]
+    most = CROPPED if scene.shot.crop in ("head and shoulders", "half length") else FALLOFF_WANTED
+    shares = (*estimate(of_disc, **_face(key)).shares, *picture_shares(scene, of_scene), MODEL)
+    face = scene.face
     say = Say.of(scene.brief)
     yield judge(
         FALLOFF,
         (key.path, f"{scene.path}/mark"),
-        result,
+        Estimate(most - fall, shares),
         need=fall,
-        have=FALLOFF_WANTED,
-        clear="The key light is even enough from top to bottom.",
-        short="From top to bottom the key light falls off too fast for one exposure.",
-        reason=f"{say.length(near)} to the face, {say.length(far)} to the lowest part in the frame: {fall:.1f} stops; "
-        f"{FALLOFF_WANTED:.0f} is usual.",
+        have=most,
+        clear="The light is even enough from top to bottom.",
+        short="From top to bottom the light falls off too fast for one exposure.",
+        reason=f"{fall:.1f} stops between {bright} and {dark}; {most:g} is usual. The key is "
+        f"{say.length(near)} from the face, {say.length(far)} from the lowest part in the frame.",
         at=(float(face[0]), float(face[1]), low),
         placing=2 * 0.0141 / near / 0.693,
     )
+
+
+def _levels(state: Lit, only: int | None) -> dict[str, float]:
+    """Exposure down the subject by the part's name [stops]: of all light as set, or of one source."""
+    found = {}
+    for name, words in PARTS.items():
+        if name in state.rows.at:
+            amounts = state.exposure(name) if only is None else state.dome(name, state.whole)
+            level = float(luminance(amounts.sum(axis=0) if only is None else amounts[only]))
+            if level > 0:
+                found[words] = ph.stops(level)
+    return found
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:

@@ -80,6 +80,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     state = lit(scene)
     if isinstance(state, Missing) or not state.beams or state.key is None:
         return
+    yield from _group(scene, state)
     if isinstance(state.around, Missing):
         if scene.shot.contrast is not None:
             yield _not_known(scene, state.around)
@@ -87,7 +88,6 @@ def margins(scene: Scene) -> Iterable[Margin]:
     yield from _contrast(scene, state)
     yield from _tint(scene, state)
     yield from _tone(scene, state)
-    yield from _group(scene, state)
 
 
 def _not_known(scene: Scene, missing: Missing) -> Margin:
@@ -123,7 +123,8 @@ def _contrast(scene: Scene, state: Lit) -> Iterable[Margin]:
         short="The room returns too much light for the contrast wanted."
         if flat and share > 0.3
         else ("The face is lit too flatly." if flat else "The far side of the face is too dark."),
-        reason=f"The {side} side is {found:.1f} stops darker (1:{2**found:.1f}); {share:.0%} of its light "
+        reason=f"The {side} side is {abs(found):.1f} stops {'darker' if found >= 0 else 'brighter'} "
+        f"(1:{2 ** abs(found):.1f}); {share:.0%} of its light "
         f"comes by way of the room{walls}.",
     )
 

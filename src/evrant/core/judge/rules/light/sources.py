@@ -15,7 +15,7 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.softness import glare
 from evrant.core.space.scene import Scene
-from evrant.core.studio.gear import Gel, Lamp
+from evrant.core.studio.gear import Flash, Gel, Lamp
 from evrant.core.studio.studio import Studio
 
 AMBIENT = Line(
@@ -23,8 +23,9 @@ AMBIENT = Line(
     "Room light under the flash",
     "stop",
     Basis(
-        "log₂ of flash exposure over E t of all other light, on a dome at the face",
-        "ISO 2720; 5 stops or more are invisible, common practice, no source",
+        "log₂ of flash exposure over E t of all other light, on a dome at the face; without flash, of planned "
+        "continuous light over all lamps of the room together",
+        "ISO 2720; 5 stops or more are invisible beside flash, 3 beside continuous light: common practice, no source",
         "common practice",
     ),
     asks="Is a frame without flash black?",
@@ -71,8 +72,10 @@ FREEZE = Line(
     "Freezing movement with the …",
     "stop",
     Basis(
-        "speed × t0.1/3 ≤ frame height / 1000; duration between its ends on a logarithmic scale",
-        "t0.5 about a third of t0.1, 3 m/s for jumps, dance and animals: common practice, no source",
+        "speed × t0.5 ≤ frame height / 1000; t0.5 = t0.1/3 of a pulse that dies away, t0.1 of one that is cut off; "
+        "duration between its ends on a logarithmic scale",
+        "exp(−t/τ): t0.5/t0.1 = ln 2 / ln 10 = 0.30, about a third; 3 m/s for jumps, dance and animals: common "
+        "practice, no source",
         "common practice",
     ),
     asks="Does the flash stop the movement?",
@@ -95,7 +98,7 @@ FLICKER = Line(
     "Flicker of the …",
     "%",
     Basis(
-        "shutter × 2 × mains frequency is a whole number; what is left over shows, by the lamp's modulation",
+        "2 A / (1 + A), A = M |sin π p| / (π p) for p = shutter × 2 × mains frequency pulses of modulation M",
         "Light pulses twice a mains period; modulation of filament 15 %, fluorescent 30 %, LED up to "
         "100 %, from memory",
         "computed",
@@ -119,6 +122,8 @@ GLARE = Line(
     step="light",
 )
 ENOUGH, MOST_MIRED, DRIFT, SPEED = 5.0, 30.0, 20.0, 3.0
+BESIDE = 3.0
+"""Stops the planned continuous light should lie over the room's lamps; common practice, no source."""
 DARK = 12.0
 """Stops under the flash that count for a room without any other light."""
 MODULATION = {"filament": 0.15, "compact fluorescent": 0.30, "LED": 1.0}
@@ -174,7 +179,7 @@ def _times(scene: Scene) -> Iterable[Margin]:
 
 
 def _flicker(scene: Scene, shutter: float) -> Iterable[Margin]:
-    hertz = MAINS[scene.brief.country].hertz
+    mains = MAINS[scene.brief.country]
     for light in scene.lights:
         lamp = light.head
         if not isinstance(lamp, Lamp) or lamp.supply == "battery":
@@ -188,7 +193,8 @@ def _flicker(scene: Scene, shutter: float) -> Iterable[Margin]:
                 title=f"Flicker of the {light.name}",
             )
             continue
-        got = flicker_of(shutter, hertz, MODULATION[lamp.technology or "LED"]) if lamp.flicker != "none" else 0.0
+        depth = MODULATION[lamp.technology or "LED"] if lamp.flicker != "none" else 0.0
+        got, hertz = max((flicker_of(shutter, one, depth), one) for one in (mains.hertz, *mains.others))
         steps = round(shutter * 2 * hertz)
         near = max(steps, 1) / (2 * hertz)
         yield judge(
@@ -206,14 +212,16 @@ def _flicker(scene: Scene, shutter: float) -> Iterable[Margin]:
 
 
 def flicker_of(shutter: float, hertz: float, modulation: float) -> float:
-    """Greatest change of exposure from frame to frame [%]: the part of a light pulse that is left over."""
-    pulses = shutter * 2 * hertz
-    left = abs(pulses - round(pulses)) if pulses >= 1 else min(pulses, 1 - pulses) + (1 - pulses)
-    return 100 * modulation * min(left / max(pulses, 1e-9), 1.0)
+    """Greatest change of exposure from frame to frame, of the brightest [%]: light 1 + M cos(2π·2 f t) taken in for
+    the shutter's time swings by M |sin(π p)| / (π p) to either side of its mean, for p pulses."""
+    pulses = max(shutter * 2 * hertz, 1e-9)
+    swing = modulation * abs(math.sin(math.pi * pulses)) / (math.pi * pulses)
+    return 100 * 2 * swing / (1 + swing)
 
 
 def _ambient(scene: Scene, state: Lit) -> Iterable[Margin]:
     if not any(beam.kind == "flash" for beam in state.beams):
+        yield from _beside_lamps(scene, state)
         return
     missing = next((m for m in state.missing if m.where.startswith("room/")), None)
     if missing is not None:
@@ -244,6 +252,27 @@ def _ambient(scene: Scene, state: Lit) -> Iterable[Margin]:
     )
 
 
+def _beside_lamps(scene: Scene, state: Lit) -> Iterable[Margin]:
+    """Planned continuous light over that of all lamps of the room together."""
+    by_source = state.exposure("face") @ LUMINANCE
+    planned = sum(float(v) for v, b in zip(by_source, state.beams, strict=True) if b.light is not None)
+    lamps = sum(float(v) for v, b in zip(by_source, state.beams, strict=True) if b.role == "room lamp")
+    if planned <= 0 or lamps <= 0:
+        return
+    found = min(math.log2(planned / lamps), DARK)
+    yield judge(
+        AMBIENT,
+        (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
+        Estimate(found - BESIDE, (Share("lamps of the room", 0.5), Share("planned light", 0.3))),
+        title="Room lamps beside the planned light",
+        need=BESIDE,
+        have=found,
+        clear="The room's own lamps do not show beside the planned light.",
+        short="The room's own lamps show beside the planned light.",
+        reason=f"All of them together lie {found:.1f} stops under it at the face; {BESIDE:.0f} or more hardly show.",
+    )
+
+
 def _counted(state: Lit) -> list[tuple[int, float]]:
     """Sources that give the face at least a tenth of what the key gives, with their share of it."""
     whole = state.exposure("face") @ LUMINANCE
@@ -254,10 +283,7 @@ def _counted(state: Lit) -> list[tuple[int, float]]:
 
 
 def _kelvin(state: Lit, index: int) -> float:
-    beam = state.beams[index]
-    if beam.emission is not None:
-        return beam.emission.kelvin
-    return 6500.0 if beam.role == "window" else 3000.0
+    return state.beams[index].kelvin
 
 
 def _mixed(scene: Scene, state: Lit) -> Iterable[Margin]:
@@ -270,7 +296,7 @@ def _mixed(scene: Scene, state: Lit) -> Iterable[Margin]:
         return
     worst, index = max(gaps)
     beam = state.beams[index]
-    guess = any(b.emission is not None and not b.emission.kelvin_known for b in (beam, state.beams[state.key]))
+    guess = not (beam.kelvin_known and state.beams[state.key].kelvin_known)
     yield judge(
         MIXED,
         (beam.path, f"{scene.path}/lights"),
@@ -331,7 +357,8 @@ def _freeze(scene: Scene, state: Lit) -> Iterable[Margin]:
         )
         return
     limit = scene.wanted.height.value / 1000
-    smear = SPEED * duration / 3
+    power = float(state.powers[state.key])
+    smear = SPEED * duration * _half(beam.light.head, power)
     yield judge(
         FREEZE,
         about,
@@ -344,6 +371,15 @@ def _freeze(scene: Scene, state: Lit) -> Iterable[Margin]:
         reason=f"t0.1 about 1/{1 / duration:.0f} s: a movement of {SPEED:.0f} m/s smears {smear * 1000:.1f} mm; "
         f"{limit * 1000:.1f} mm do not show.",
     )
+
+
+def _half(head: object, power: float) -> float:
+    """t0.5 as a share of t0.1. A head whose flash gets shorter as it is turned down cuts its pulse off: below full
+    power the light stops at once, and the whole of it counts."""
+    if not isinstance(head, Flash) or head.lowest_duration is None or head.duration is None:
+        return 1 / 3
+    cut = head.lowest_duration.value < head.duration.value
+    return 1.0 if cut and power < 0.7 else 1 / 3
 
 
 def _glare(scene: Scene, state: Lit) -> Iterable[Margin]:
@@ -388,9 +424,10 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             time = 1 / (2 * int(scene.shot.frames))
             yield Proposal(f"Set 1/{1 / time:.0f} s", SetFields(target=shot, fields={"shutter": time}))
         case "light.flicker" if scene.shot.shutter is not None:
-            hertz = MAINS[scene.brief.country].hertz
-            for pulses in (1, 2, 3):
-                time = pulses / (2 * hertz)
+            mains = MAINS[scene.brief.country]
+            # Where there are mains of 50 and of 60 Hz, a tenth of a second holds whole pulses of both.
+            times = [pulses / (2 * mains.hertz) for pulses in (1, 2, 3)] if not mains.others else [0.05, 0.1, 0.2]
+            for time in times:
                 yield Proposal(f"Set 1/{1 / time:.0f} s", SetFields(target=shot, fields={"shutter": time}))
         case "light.glare":
             yield from _higher(scene, margin)
