@@ -19,7 +19,7 @@ from evrant.core.light.emission import Emission, Missing, emission
 from evrant.core.light.field import Overlay
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.powers import settable
-from evrant.core.light.softness import apparent_width, glare, softness
+from evrant.core.light.softness import glare, softness
 from evrant.core.place.moves import change as apply
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Flash
@@ -400,11 +400,13 @@ def test_softness_by_similar_triangles() -> None:
     assert isinstance(state, Lit) and here.face is not None
     source = state.beams[0].source
     far = float(np.linalg.norm(source.centre - here.face))
-    wide = apparent_width(source, here.face)
-    assert wide == pytest.approx(2 * math.sqrt(0.36 / math.pi), rel=0.06)
     found = softness(here, source)
+    side, high = 0.3, far  # a square on its axis, any table of solid angles
+    whole = 4 * math.asin(side**2 / (side**2 + high**2))
+    assert math.radians(found.size) == pytest.approx(2 * math.acos(1 - whole / 2 / math.pi), rel=0.01)
+    wide = 2 * far * math.tan(math.radians(found.size) / 2)
+    assert wide == pytest.approx(2 * math.sqrt(0.36 / math.pi), rel=0.06)
     assert found.nose == pytest.approx(wide * 0.025 / (far - 0.025))
-    assert found.size == pytest.approx(2 * math.degrees(math.atan(wide / 2 / far)))
     moved = apply(parse(one_portrait()), SetFields(target="sets/s/lights/key", fields={"x": 4.5, "y": 3.5}))
     there = scene_of(moved, moved.sets[0])
     assert there is not None

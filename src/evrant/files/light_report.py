@@ -143,6 +143,7 @@ def _light(one: account.LightFigures) -> dict[str, Any]:
         "f_number_full": one.full,
         "f_number_lowest": one.lowest,
         "unsure_stops": one.unsure,
+        "comes_from": one.comes_from or None,
         "kelvin": one.kelvin,
         "kelvin_known": one.kelvin_known,
         "recycle_s": one.recycle,

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from evrant.core.light import photometry as ph
 from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import LUMINANCE, PAPER, SKIN, Triple, cct_duv, luminance, tint
+from evrant.core.light.effective import effective
 from evrant.core.light.lit import Beam, Lit, background_wish, key_side, working_white
 from evrant.core.light.softness import Softness, glare, softness
 from evrant.core.studio.gear import Flash
@@ -19,7 +20,8 @@ from evrant.core.studio.room import value
 @dataclass(frozen=True)
 class LightFigures:
     """One light as set. Exposures are on a dome to the lens [lx s]; `stops` is over the key; `aperture` what
-    it alone gives at the shot's ISO; `full` and `lowest` the apertures of the ends of its range."""
+    it alone gives at the shot's ISO; `full` and `lowest` the apertures of the ends of its range; `comes_from` names the
+    surface it comes from at the face where that is not the head."""
 
     name: str
     path: str
@@ -46,6 +48,7 @@ class LightFigures:
     soft: Softness | None
     glare: float | None
     notes: tuple[str, ...]
+    comes_from: str
 
 
 @dataclass(frozen=True)
@@ -125,9 +128,10 @@ def light_figures(lit: Lit) -> list[LightFigures]:
                 beam.kelvin_known,
                 recycle,
                 duration,
-                softness(lit.scene, beam.source) if _in_front(lit, beam) else None,
-                glare(lit.scene, beam.source) if any(s.glasses for s in lit.scene.shot.subjects) else None,
+                softness(lit.scene, effective(lit, i).source) if _in_front(lit, beam) else None,
+                glare(lit.scene, effective(lit, i).source) if any(s.glasses for s in lit.scene.shot.subjects) else None,
                 emission.notes if emission else (),
+                effective(lit, i).name if _in_front(lit, beam) else "",
             )
         )
     return found

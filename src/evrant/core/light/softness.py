@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.sources import Source
 from evrant.core.light.face import nose_of, to_lens
 from evrant.core.space.scene import Scene
@@ -19,6 +20,8 @@ from evrant.core.space.solids import Points, Vector, unit
 NOSE = 0.025
 """A nose stands this far off the cheek [m]; common practice, no source."""
 CORNEA = 0.0078
+EDGE = tuple(k / 8 for k in range(8))
+"""Where an edge of a face is looked at."""
 LENS_TILT, LENS_SPREAD = 8.0, 14.0
 """Spectacle lenses lean forward about 8° and their curved fronts look up to 14° round that; from memory."""
 GRADES = ((3.0, "hard"), (10.0, "rather hard"), (25.0, "medium"), (45.0, "soft"), (181.0, "very soft"))
@@ -42,8 +45,8 @@ def softness(scene: Scene, source: Source) -> Softness:
     """How a light looks from the face."""
     assert scene.face is not None
     far = float(np.linalg.norm(source.centre - scene.face))
-    wide = apparent_width(source, scene.face)
-    size = 2 * math.degrees(math.atan2(wide / 2, far))
+    seen = cone(solid_angle(source.face, scene.face))
+    size, wide = math.degrees(seen), 2 * far * math.tan(min(seen / 2, math.radians(85)))
     behind = _behind(scene, source)
     ground = None if behind is None else wide * behind / max(far, 0.05)
     shape = "round" if len(source.face) > 4 else "rectangular"
@@ -59,17 +62,14 @@ def softness(scene: Scene, source: Source) -> Softness:
     )
 
 
-def apparent_width(source: Source, eye: Vector) -> float:
-    """Mean width of a face seen from a point: the diameter of the disc that covers the same solid angle [m]."""
-    way = source.centre - eye
-    far = float(np.linalg.norm(way))
-    ring = source.face - eye
-    reach = np.linalg.norm(ring, axis=1)
-    a, b = ring, np.roll(ring, -1, axis=0)
-    flat = np.cross(a - way, b - way) @ (way / far)
-    area = abs(float(flat.sum())) / 2
-    middle = max(float(reach.mean()), far)
-    return 2 * math.sqrt(area / math.pi) * far / middle
+def solid_angle(face: Points, eye: Vector) -> float:
+    """Solid angle of a flat polygon [sr], Van Oosterom and Strackee (1983)."""
+    return float(kernels.solid_angle(np.asarray(eye, float), np.ascontiguousarray(face, float), len(face)))
+
+
+def cone(angle: float) -> float:
+    """Full angle of the cone of a solid angle [rad]: Ω = 2π (1 − cos(a/2))."""
+    return 2 * math.acos(max(1 - angle / (2 * math.pi), -1.0))
 
 
 def _behind(scene: Scene, source: Source) -> float | None:
@@ -104,7 +104,9 @@ def glare(scene: Scene, source: Source) -> float:
     nose, lens = nose_of(scene), to_lens(scene)
     tilt = math.radians(LENS_TILT)
     normal = nose * math.cos(tilt) - np.array([0.0, 0.0, 1.0]) * math.sin(tilt)
-    halves = [unit(unit(point - scene.face) + lens) for point in (*source.face, source.centre)]
+    edge = [a + (b - a) * s for a, b in zip(source.face, np.roll(source.face, -1, axis=0), strict=True) for s in EDGE]
+    points = (*edge, *source.fine, source.centre)
+    halves = [unit(unit(point - scene.face) + lens) for point in points]
     nearest = min(math.degrees(math.acos(max(-1.0, min(1.0, float(normal @ half))))) for half in halves)
     return nearest - LENS_SPREAD
 

@@ -143,6 +143,7 @@ def _lights(page: Page, state: Lit) -> list[dict[str, str]]:
                 "returned": f"{one.returned / whole:.0%}" if whole > 0 else "",
                 "range": f"{low}{f_words(one.full)}" if head is not None else "",
                 "soft": f"{soft.grade}, {soft.size:.0f}°" if soft else "",
+                "by": f"by way of the {one.comes_from}" if one.comes_from else "",
                 "nose": say.length(soft.nose) if soft else "",
                 "colour": f"{one.kelvin:.0f} K" + ("" if one.kelvin_known else " (usual)"),
             }

@@ -11,6 +11,10 @@ from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.edits.language import Light as LightEdit
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.light.effective import effective
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import lit
+from evrant.core.light.softness import cone
 from evrant.core.place.patterns import PATTERNS, apart, deviation, named
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.shares import gear_shares, picture_shares
@@ -267,25 +271,46 @@ def _sight(scene: Scene, light: Light) -> Iterable[Margin]:
     )
 
 
-def _shadow_spare(scene: Scene, path: str) -> float | None:
-    """How far the head's shadow lies outside the frame, or how far its core has dissolved [m]."""
+def _source_of(scene: Scene, path: str) -> tuple[Vector, float] | None:
+    """Centre and width of a light's own face [m]."""
     light = scene.light_at(path)
-    view, line, face = scene.view, scene.line, scene.face
-    if light is None or view is None or line is None or face is None or light.at is None or light.face is None:
+    if light is None or light.at is None or light.face is None:
         return None
+    width, height = light.face
+    return light.at, min(width, height) if height else width
+
+
+def _sent_by(scene: Scene, path: str) -> tuple[Vector, float, str] | None:
+    """Centre, width and name of what a light comes from at the subject, where that is not the head."""
+    state = lit(scene)
+    if isinstance(state, Missing) or scene.face is None:
+        return None
+    number = next((i for i, beam in enumerate(state.beams) if beam.path == path), None)
+    found = effective(state, number) if number is not None else None
+    if found is None or not found.name:
+        return None
+    far = float(np.linalg.norm(found.centre - scene.face))
+    return found.centre, 2 * far * math.tan(min(cone(found.angle) / 2, math.radians(80))), found.name
+
+
+def _shadow_spare(scene: Scene, path: str, sent: tuple[Vector, float] | None = None) -> float | None:
+    """How far the head's shadow lies outside the frame, or how far its core has dissolved [m]; `sent`: centre and
+    width of what the light comes from, where that is not the head."""
+    view, line, face, source = scene.view, scene.line, scene.face, sent or _source_of(scene, path)
+    if view is None or line is None or face is None or source is None:
+        return None
+    at, wide = source
     spot, way = line
     ahead = np.array([way[0], way[1], 0.0])
-    before = float((light.at - [*spot, 0.0]) @ ahead)
+    before = float((at - [*spot, 0.0]) @ ahead)
     head = float((face - [*spot, 0.0]) @ ahead)
     if not before > head > 0.01:
         return None
     behind = head / (before - head)
-    shadow = face + (face - light.at) * behind
-    width, height = light.face
-    source = min(width, height) if height else width
+    shadow = face + (face - at) * behind
     size = HEAD * (scene.wanted.height.value if scene.wanted else 0.2)
-    far, near = float(np.linalg.norm(light.at - face)), float(np.linalg.norm(shadow - face))
-    core = size * (1 + near / far) - source * near / far
+    far, near = float(np.linalg.norm(at - face)), float(np.linalg.norm(shadow - face))
+    core = size * (1 + near / far) - wide * near / far
     outside = _beyond_frame(scene, shadow, size * (1 + near / far) / 2)
     return max(outside, -core)
 
@@ -306,18 +331,20 @@ def _beyond_frame(scene: Scene, shadow: Vector, radius: float) -> float:
 
 
 def _shadow(scene: Scene, light: Light) -> Iterable[Margin]:
-    spare = _shadow_spare(scene, light.path)
+    bounced = _sent_by(scene, light.path)
+    sent = bounced[:2] if bounced else None
+    spare = _shadow_spare(scene, light.path, sent)
     if spare is None or light.at is None or scene.line is None or scene.overhead:
         return
     say = Say.of(scene.brief)
     shares = (
-        *picture_shares(scene, lambda one: _shadow_spare(one, light.path)),
-        *gear_shares(scene, [light.modifier], ("width", "height"), lambda one: _shadow_spare(one, light.path)),
+        *picture_shares(scene, lambda one: _shadow_spare(one, light.path, sent)),
+        *gear_shares(scene, [light.modifier], ("width", "height"), lambda one: _shadow_spare(one, light.path, sent)),
         *gear_shares(
             scene,
             [light.head if light.modifier is None else None],
             ("diameter",),
-            lambda one: _shadow_spare(one, light.path),
+            lambda one: _shadow_spare(one, light.path, sent),
         ),
     )
     yield judge(
@@ -329,9 +356,12 @@ def _shadow(scene: Scene, light: Light) -> Iterable[Margin]:
         have=spare,
         clear="The subject's shadow stays out of the picture, or dissolves.",
         short="The subject's shadow shows on the background.",
-        reason=f"Its core there is {say.length(-spare)} wide, inside the frame."
-        if spare < 0
-        else f"It falls {say.length(spare)} outside the frame, or has that much no core left.",
+        reason=(
+            f"Its core there is {say.length(-spare)} wide, inside the frame."
+            if spare < 0
+            else f"It falls {say.length(spare)} outside the frame, or has that much no core left."
+        )
+        + (f" The light comes from the {bounced[2]}." if bounced else ""),
         placing=0.02,
     )
 

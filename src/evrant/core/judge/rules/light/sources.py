@@ -11,6 +11,7 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
 from evrant.core.light.colour import LUMINANCE, gel_for, mired
+from evrant.core.light.effective import effective
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.softness import glare
@@ -385,11 +386,11 @@ def _half(head: object, power: float) -> float:
 def _glare(scene: Scene, state: Lit) -> Iterable[Margin]:
     if not any(s.glasses for s in scene.shot.subjects):
         return
-    for beam in state.beams:
+    for number, beam in enumerate(state.beams):
         if beam.light is None or beam.role in ("background light", "hair light", "rim"):
             continue
-        spare = glare(scene, beam.source)
-        at = beam.source.centre
+        seen = effective(state, number)
+        spare, at = glare(scene, seen.source), seen.centre
         yield judge(
             GLARE,
             (beam.path, f"shots/{scene.shot.id}"),
