@@ -227,16 +227,31 @@ def parts(lit: Lit, name: str = "shadow side") -> list[Part]:
     return sorted((one for one in found if one.share > 1e-4), key=lambda one: -one.share)
 
 
-def tint_at(lit: Lit, name: str) -> Tint | None:
-    """Tint of the light at a receiver, white balanced on the key alone."""
+def tint_at(lit: Lit, name: str, without: int | None = None) -> Tint | None:
+    """Tint of the light at a receiver, white balanced on the key alone; of all sources, or without one of them."""
     if lit.key is None:
         return None
-    light = lit.exposure(name).sum(axis=0)
+    by_source = lit.exposure(name)
+    light = by_source.sum(axis=0) - (by_source[without] if without is not None else 0.0)
     key = lit.beams[lit.key].source.flux
     if luminance(light) <= 0 or luminance(key) <= 0:
         return None
     kelvin, duv = cct_duv(light / key, working_white(lit.scene))
     return Tint(tint(light, key, PAPER), tint(light, key, SKIN), kelvin, duv)
+
+
+def tinting(lit: Lit, name: str) -> int | None:
+    """The source but for which most of the tint at a receiver would not be there; None where the walls make it."""
+    found = tint_at(lit, name)
+    if found is None:
+        return None
+    rest = {}
+    for i in range(len(lit.beams)):
+        less = tint_at(lit, name, without=i) if i != lit.key else None
+        if less is not None:
+            rest[i] = less.white
+    least = min(rest, key=rest.__getitem__, default=None)
+    return least if least is not None and rest[least] < found.white / 2 else None
 
 
 def ground(lit: Lit) -> Ground | None:

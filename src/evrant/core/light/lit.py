@@ -124,12 +124,15 @@ class Lit:
 
     @cached_property
     def key(self) -> int | None:
-        """Number of the light the picture is exposed for."""
+        """Number of the light the picture is exposed for; where no light is set up, the brightest window."""
         for role in FIRST:
             for i, beam in enumerate(self.beams):
                 if beam.kind != "around" and beam.role == role:
                     return i
-        return None
+        if any(beam.light is not None for beam in self.beams):
+            return None
+        windows = [i for i, beam in enumerate(self.beams) if beam.role == "window"]
+        return max(windows, key=lambda i: float(self.dome("face", self.whole)[i] @ LUMINANCE), default=None)
 
     @cached_property
     def powers(self) -> NDArray[np.float64]:
@@ -391,14 +394,14 @@ def _outside(scene: Scene, light: Light) -> bool:
 
 
 def working_white(scene: Scene) -> float:
-    """Colour temperature the bands are relative to: the key's, gel counted."""
+    """Colour temperature the bands are relative to: the key's, gel counted; daylight's where no light is set up."""
     ranked = sorted(scene.lights, key=lambda one: FIRST.index(one.place.role) if one.place.role in FIRST else 99)
     for light in ranked:
         if light.head is not None:
             gel = scene.gear.get(light.place.gel or "")
             own = light.head.kelvin.value if light.head.kelvin else DAYLIGHT
             return gelled(own, gel.shift or 0.0) if isinstance(gel, Gel) else own
-    return DAYLIGHT
+    return SKY if scene.shot.around in ("daylight", "daylight and room lamps") else DAYLIGHT
 
 
 def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
@@ -452,6 +455,11 @@ def key_side(scene: Scene, beams: tuple[Beam, ...]) -> float:
         for beam in beams:
             if beam.role == role and beam.light is not None and beam.light.at is not None and scene.face is not None:
                 return 1.0 if float((beam.light.at - scene.face) @ left) >= 0 else -1.0
+    windows = [] if any(beam.light is not None for beam in beams) else [b for b in beams if b.role == "window"]
+    if windows and scene.face is not None:
+        face = scene.face
+        near = min(windows, key=lambda b: float(np.linalg.norm(b.source.centre - face)))
+        return 1.0 if float((near.source.centre - face) @ left) >= 0 else -1.0
     return 1.0
 
 

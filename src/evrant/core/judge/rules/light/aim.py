@@ -152,14 +152,14 @@ def _pattern(scene: Scene) -> Iterable[Margin]:
     )
 
 
-def half_beam(modifier: Modifier | None) -> float:
-    """Half of a light's beam, edge to axis [degrees]."""
+def half_beam(modifier: Modifier | None, gridded: bool = False) -> float:
+    """Half of a light's beam, edge to axis [degrees]; behind a grid, built in or put on, it is the grid's: a cell
+    passes half of what comes at half its cut-off."""
     if modifier is None:
         return BARE
-    if modifier.beam is not None:
-        return modifier.beam / 2
-    usual = HALF_BEAM.get(modifier.form or "", BARE)
-    return min(usual, GRIDDED) if modifier.grid else usual
+    usual = modifier.beam / 2 if modifier.beam is not None else HALF_BEAM.get(modifier.form or "", BARE)
+    grid = modifier.grid_angle / 2 if modifier.grid_angle else GRIDDED
+    return min(usual, grid) if modifier.grid or gridded else usual
 
 
 def _flare_spare(scene: Scene, path: str) -> float | None:
@@ -171,7 +171,7 @@ def _flare_spare(scene: Scene, path: str) -> float | None:
     toward = view.eye - light.at
     if float((light.at - view.eye) @ view.forward) < 0.05:
         return None
-    beam = apart(light.forward, unit(toward)) - half_beam(light.modifier)
+    beam = apart(light.forward, unit(toward)) - half_beam(light.modifier, light.place.gridded)
     cut = math.degrees(math.atan(math.hypot(view.across, view.upward) / 2 / view.image)) + HOOD
     return max(beam, apart(view.forward, unit(-toward)) - cut)
 
@@ -182,7 +182,7 @@ def _flare(scene: Scene, light: Light) -> Iterable[Margin]:
         return
     if spare < 0 and _blocked(scene, light.at, scene.eye, light.path) is not None:
         return
-    half = half_beam(light.modifier)
+    half = half_beam(light.modifier, light.place.gridded)
     yield judge(
         FLARE,
         (light.path, f"{scene.path}/camera"),
@@ -193,7 +193,7 @@ def _flare(scene: Scene, light: Light) -> Iterable[Margin]:
         clear=f"The {light.name} does not shine into the lens.",
         short=f"The {light.name} shines into the lens.",
         reason=f"Its beam reaches {half:.0f}° from its axis"
-        f"{' (gridded)' if light.modifier and light.modifier.grid else ''}; "
+        f"{' (gridded)' if light.place.gridded or (light.modifier and light.modifier.grid) else ''}; "
         f"the lens lies {abs(spare):.0f}° {'outside what reaches it' if spare >= 0 else 'inside'}.",
         at=(float(light.at[0]), float(light.at[1]), float(light.at[2])),
         placing=2.0,
@@ -218,25 +218,44 @@ def _heads(scene: Scene) -> list[Light]:
 
 
 def _sight_gap(scene: Scene, path: str) -> tuple[float, str, str] | None:
-    """Best over the flashes that fire it: least gap of the line to any body [m], the flash, the body."""
-    slave = next((one for one in _heads(scene) if one.path == path), None)
-    if slave is None or slave.mount is None:
+    """Best over the flashes that fire it, slaves that are fired themselves among them: least gap of the line to any
+    body [m], the flash, the body."""
+    heads = {one.path: one for one in _heads(scene)}
+    if path not in heads:
         return None
-    options = []
-    for other in _heads(scene):
-        fired = other.head.fired if isinstance(other.head, Flash) else None
-        if other.path == path or fired == "optical slave" or other.mount is None:
-            continue
-        sight = bar(other.mount, slave.mount, 0.005, 6)
-        bodies = [
-            (separation(sight, part.solid)[0], thing.name)
-            for thing in scene.things
-            if thing.kind in (*BLOCKERS, "backdrop") and thing.path not in (path, other.path)
-            for part in thing.parts
-        ]
-        gap, body = min(bodies, default=(1.0, "nothing"))
-        options.append((gap, other.name, body))
-    return max(options) if options else None
+    fired = [one for one in heads.values() if getattr(one.head, "fired", None) != "optical slave"]
+    waiting = [one for one in heads.values() if one not in fired]
+    best: dict[str, tuple[float, str, str]] = {}
+    while True:
+        for slave in waiting:
+            seen = [(*_seen(scene, other, slave), other.name) for other in fired if other is not slave]
+            if seen:
+                gap, body, by = max(seen)
+                best[slave.path] = gap, by, body
+        reached = [one for one in waiting if best.get(one.path, (-1.0,))[0] >= 0]
+        if not reached:
+            return best.get(path)
+        fired += reached
+        waiting = [one for one in waiting if one not in reached]
+
+
+def _seen(scene: Scene, flash: Light, slave: Light) -> tuple[float, str]:
+    """Least gap of the line between two heads to any opaque body [m], and the body; a sheet that lets light through
+    dims a flash, but a slave still sees it."""
+    assert flash.mount is not None and slave.mount is not None
+    sight = bar(flash.mount, slave.mount, 0.005, 6)
+    sheets = {
+        f"{scene.path}/props/{prop.id}"
+        for prop in scene.plan.props
+        if getattr(scene.gear.get(prop.item or ""), "surface", None) == "translucent"
+    }
+    bodies = [
+        (separation(sight, part.solid)[0], thing.name)
+        for thing in scene.things
+        if thing.kind in (*BLOCKERS, "backdrop") and thing.path not in (slave.path, flash.path, *sheets)
+        for part in thing.parts
+    ]
+    return min(bodies, default=(1.0, "nothing"))
 
 
 def _sight(scene: Scene, light: Light) -> Iterable[Margin]:

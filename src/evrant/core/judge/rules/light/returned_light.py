@@ -10,7 +10,7 @@ from evrant.core.judge.rules.light.light_measures import measures
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
 from evrant.core.light.emission import Missing
-from evrant.core.light.lit import Lit, background_wish, lit
+from evrant.core.light.lit import Beam, Lit, background_wish, lit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Backdrop
 from evrant.core.studio.studio import Studio
@@ -74,9 +74,7 @@ EVEN = 0.5
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
-    """What the walls do to contrast, colour and background of a set that has lights."""
-    if not scene.lights:
-        return
+    """What the walls do to contrast, colour and background of a set, by its lights or by its window."""
     state = lit(scene)
     if isinstance(state, Missing) or not state.beams or state.key is None:
         return
@@ -145,10 +143,16 @@ def _paint_shares(state: Lit) -> tuple[Share, ...]:
 def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
     assert not isinstance(state.around, Missing)
     found = account.tint_at(state, "shadow side")
-    if found is None or account.returned_share(state) < 0.02:
+    if found is None:
+        return
+    lamp = account.tinting(state, "shadow side")
+    if lamp is not None:
+        yield _tinted_by(scene, state.beams[lamp], found)
         return
     parts = account.parts(state)
     about = (f"{scene.path}/lights", *(p.path for p in parts[:1]))
+    if account.returned_share(state) < 0.02:
+        return
     blank = [name for name in state.around.colourless if sum(p.share for p in parts if p.name == name) > 0.05]
     if blank:
         where = next(p.path for p in parts if p.name == blank[0])
@@ -173,6 +177,22 @@ def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
         short=f"The {coloured.name} tints the side of the face away from the key.",
         reason=f"A white there is off by ΔE {found.white:.1f}, skin by {found.skin:.1f} "
         f"({found.kelvin:.0f} K, Duv {found.duv:+.4f}); at most {MOST_TINT:.0f} is wanted.",
+    )
+
+
+def _tinted_by(scene: Scene, beam: Beam, found: account.Tint) -> Margin:
+    """The line where a lamp or a window of another colour makes the tint, and not the walls."""
+    return judge(
+        TINT,
+        (f"{scene.path}/lights", beam.path),
+        Estimate(MOST_TINT - found.white, (Share("three bands for a spectrum", TINT_SPREAD * found.white),)),
+        title=f"Tint from the {beam.name}",
+        need=found.white,
+        have=MOST_TINT,
+        clear=f"The {beam.name} leaves the colours of the face alone.",
+        short=f"The {beam.name} tints the side of the face away from the key.",
+        reason=f"A white there is off by ΔE {found.white:.1f}, skin by {found.skin:.1f}; without it most of that is "
+        f"gone. At most {MOST_TINT:.0f} is wanted.",
     )
 
 

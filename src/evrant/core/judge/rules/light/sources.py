@@ -134,8 +134,6 @@ MOST_FLICKER = 2.0
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every line of a set's light against time and other light."""
     yield from _times(scene)
-    if not scene.lights:
-        return
     state = lit(scene)
     if isinstance(state, Missing) or not state.beams:
         return
@@ -387,7 +385,7 @@ def _glare(scene: Scene, state: Lit) -> Iterable[Margin]:
     if not any(s.glasses for s in scene.shot.subjects):
         return
     for number, beam in enumerate(state.beams):
-        if beam.light is None or beam.role in ("background light", "hair light", "rim"):
+        if beam.role in ("background light", "hair light", "rim", "room lamp"):
             continue
         seen = effective(state, number)
         spare, at = glare(scene, seen.source), seen.centre

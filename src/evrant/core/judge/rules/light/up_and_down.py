@@ -58,7 +58,7 @@ SPILL = Line(
 FACES = ("person", "cat", "dog")
 """Subjects whose eyes are looked at."""
 STEEP, OFF_SUBJECT = 1.0, 3.0
-COARSE = Share("the brow and how the head is held", 0.2)
+COARSE = Share("brow and how the head is held", 0.2)
 AHEAD, ABOVE, UNDER = 0, 4, 5
 """Rows of the cube of receivers at the face."""
 
@@ -89,7 +89,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
             yield judge(
                 BELOW,
                 about,
-                Estimate(over, (Share("what the floor returns", 0.2),)),
+                Estimate(over, (Share("light the floor returns", 0.2),)),
                 need=0.0,
                 have=over,
                 clear="More light comes from above than from below.",
@@ -125,7 +125,7 @@ def _spill(scene: Scene, state: Lit) -> Iterable[Margin]:
     yield judge(
         SPILL,
         (f"{scene.path}/background", f"{scene.path}/lights"),
-        Estimate(under - OFF_SUBJECT, (Share("the subject's own shade", 0.5),)),
+        Estimate(under - OFF_SUBJECT, (Share("subject's own shade", 0.5),)),
         need=OFF_SUBJECT,
         have=under,
         clear="The background's light keeps off the subject.",

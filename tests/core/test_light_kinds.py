@@ -1,0 +1,248 @@
+"""Sets unlike a softbox portrait: what their light lines conclude, each as somebody who runs such sets would."""
+
+import math
+from typing import Any
+
+import pytest
+from helpers.studios import item, one_portrait, packed, parse
+
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
+from evrant.core.judge.rules.light.aim import half_beam
+from evrant.core.light import account
+from evrant.core.light.lit import Lit, lit
+from evrant.core.space.scene import scene_of
+from evrant.core.studio.gear import Modifier
+
+Data = dict[str, Any]
+
+
+def room(lrv: float = 80, colour: str = "#ffffff", **shot: Any) -> Data:
+    data = one_portrait()
+    data["room"] |= {"floor": "wood", "ceiling": {"lrv": 85, "colour": "#ffffff"}}
+    for wall in data["room"]["walls"]:
+        wall["finish"] = {"lrv": lrv, "colour": colour}
+    item(data, "paper")["reflectance"] = 36
+    data["shots"][0] |= shot
+    return data
+
+
+def lines(data: Data) -> dict[str, Margin]:
+    return {m.code: m for m in ledger_of(parse(data)).lines if m.code.startswith(("light.", "trigger."))}
+
+
+def state_of(data: Data) -> Lit:
+    studio = parse(data)
+    scene = scene_of(studio, studio.sets[0])
+    assert scene is not None
+    state = lit(scene)
+    assert isinstance(state, Lit)
+    return state
+
+
+# --- food and people by a window ---------------------------------------------------------------------
+
+
+def by_window(daylight: float = 8000, **shot: Any) -> Data:
+    data = room(30, around="daylight", shutter=1 / 30, iso=800, aperture=4, **shot)
+    data["room"]["ceiling"]["lrv"] = 40
+    data["sets"][0]["lights"] = []
+    # across the room from the lens, so that it lights the subject from its side
+    data["room"]["windows"] = [
+        {"id": "w", "name": "window", "wall": "north", "offset": 2.4, "width": 1.4, "height": 1.5, "sill": 0.8,
+         "daylight": daylight}
+    ]  # fmt: skip
+    return data
+
+
+def test_a_window_is_the_key_of_a_set_without_lights() -> None:
+    data = by_window(contrast="soft")
+    state = state_of(data)
+    assert state.key is not None and state.beams[state.key].role == "window"
+    found = lines(data)
+    for code in ("light.exposure", "light.contrast", "light.tint", "light.eyes"):
+        assert code in found, code
+    assert found["light.contrast"].have is not None and found["light.contrast"].have > 1.0, "a side window models"
+
+
+def test_a_white_board_opposite_the_window_fills() -> None:
+    plain = state_of(by_window())
+    board = by_window()
+    board["gear"].append(
+        packed({"kind": "board", "id": "card", "name": "card", "surface": "white", "width": 1.0, "height": 1.4})
+    )
+    mark = board["sets"][0]["mark"]
+    place = {"id": "card", "item": "card", "x": mark["x"], "y": mark["y"] - 0.7, "height": 0.8, "turn": 0}
+    board["sets"][0]["props"] = [place]
+    before, after = account.contrast(plain), account.contrast(state_of(board))
+    assert before is not None and after is not None and after < before - 0.4
+
+
+@pytest.mark.parametrize("lux", [500, 2000, 8000, 30_000])
+def test_exposure_by_a_window_goes_with_its_light(lux: float) -> None:
+    """Twice the light, one stop: nothing else in the set."""
+    reference = state_of(by_window(1000))
+    state = state_of(by_window(lux))
+    assert math.log2(state.total("face") / reference.total("face")) == pytest.approx(math.log2(lux / 1000), abs=1e-6)
+    line = lines(by_window(lux))["light.exposure"]
+    assert state.needed is not None and line.need is not None
+    assert line.need == pytest.approx(abs(math.log2(state.total("face") / state.needed)), abs=1e-6)
+
+
+def test_almost_no_daylight_is_too_dark_and_says_what_would_do() -> None:
+    data = by_window(1)
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    line = next(m for m in ledger.lines if m.code == "light.exposure")
+    assert line.verdict is Verdict.SHORT and "too dark" in line.sentence
+
+
+# --- lamps of the room -------------------------------------------------------------------------------
+
+
+def filmed(**shot: Any) -> Data:
+    """Two clip lamps, filmed."""
+    data = room(capture="video", frames="25", shutter=1 / 50, iso=800, aperture=2.8, **shot)
+    data["gear"] = [g for g in data["gear"] if g["id"] != "head"]
+    lamp = {"kind": "lamp", "id": "head", "name": "clip lamp", "status": "owned", "supply": "mains", "flicker": "none"}
+    data["gear"].append(
+        packed({**lamp, "form": "bulb", "lumens": 1500, "kelvin": 4000, "dims_to": 0.05, "quantity": 2})
+    )
+    key = data["sets"][0]["lights"][0]
+    key.pop("modifier")
+    key.pop("circuit")
+    data["sets"][0]["lights"].append({**key, "id": "fill", "role": "fill", "x": 2.6, "y": 0.9})
+    return data
+
+
+def ceiling_lamps(data: Data, count: int, lumens: float, kelvin: float = 4000, colour: str | None = None) -> Data:
+    lamp = {"kind": "lamp", "length": 0.2, "width": 0.2, "base": 2.6, "height": 0.1, "lumens": lumens, "kelvin": kelvin}
+    data["room"]["boxes"] = [
+        {**lamp, "id": f"lamp-{i}", "name": f"lamp {i}", "x": 1.0 + i * 0.8, "y": 1.9} for i in range(count)
+    ]
+    data["shots"][0]["around"] = "room lamps on"
+    return data
+
+
+def test_room_lamps_beside_planned_lamps_are_one_line_for_all() -> None:
+    few = lines(ceiling_lamps(filmed(), 3, 20))
+    many = [m for m in ledger_of(parse(ceiling_lamps(filmed(), 3, 1500))).lines if m.code == "light.ambient"]
+    assert few["light.ambient"].verdict is Verdict.CLEAR
+    assert len(many) == 1 and many[0].verdict is Verdict.SHORT
+    assert "light.ambient" not in lines(filmed()), "nothing to tell where the lamps are off"
+
+
+def test_lamps_overhead_put_the_eyes_in_shadow_and_turning_them_off_helps() -> None:
+    data = ceiling_lamps(filmed(), 4, 4000)
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    line = next(m for m in ledger.lines if m.code == "light.eyes")
+    assert line.verdict is Verdict.SHORT
+    offers = remedies_of(studio, line, ledger)
+    assert any("lamps off" in one.label and one.verdict is Verdict.CLEAR for one in offers)
+    assert lines(filmed())["light.eyes"].verdict is Verdict.CLEAR
+
+
+def test_a_light_from_the_floor_is_light_from_below() -> None:
+    data = room(5)
+    data["room"]["ceiling"]["lrv"] = 5
+    data["sets"][0]["lights"][0] |= {"height": 0.3, "x": 3.0, "y": 2.4}
+    assert lines(data)["light.from_below"].verdict is Verdict.SHORT
+    data["shots"][0]["pattern"] = "under-light"
+    assert "light.from_below" not in lines(data), "who asks for it gets it"
+
+
+# --- who tints ---------------------------------------------------------------------------------------
+
+
+def blue_lamp(data: Data) -> Data:
+    lamp = {"kind": "lamp", "id": "blue", "name": "blue bulb", "status": "owned", "supply": "battery", "form": "bulb"}
+    data["gear"].append(packed({**lamp, "lumens": 20_000, "colour": "#2030ff", "flicker": "none"}))
+    key = data["sets"][0]["lights"][0]
+    where = {"x": 2.6, "y": 0.8, "height": 1.6}
+    extra = {"id": "blue", "role": "practical", "head": "blue", "support": "stand", **where}
+    data["sets"][0]["lights"] = [key, extra]
+    data["shots"][0] |= {"shutter": 1 / 15, "iso": 100, "aperture": 4}
+    return data
+
+
+def test_white_walls_are_not_blamed_for_a_blue_lamp() -> None:
+    line = lines(blue_lamp(room()))["light.tint"]
+    assert line.verdict is Verdict.SHORT
+    assert "practical" in line.sentence and "wall" not in line.sentence and "south" not in line.sentence
+
+
+def test_coloured_walls_are_named_when_they_do_it() -> None:
+    line = lines(room(40, "#208040"))["light.tint"]
+    assert line.verdict is Verdict.SHORT
+    assert any(name in line.sentence for name in ("south", "east", "west", "north"))
+
+
+# --- background light on the subject -----------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("aim", "spills"), [((0.2, 2.0, 1.4), False), ((2.0, 1.9, 1.5), True)])
+def test_a_background_light_turned_to_the_subject_spills(aim: tuple[float, float, float], spills: bool) -> None:
+    data = room(20, aperture=5.6)
+    data["room"]["ceiling"]["lrv"] = 20
+    dish = {"kind": "modifier", "id": "dish", "name": "dish", "form": "reflector dish", "beam": 50, "loss": 0}
+    data["gear"].append(packed(dish | {"width": 0.18, "efficiency": 0.7}))
+    light = {"id": "back", "role": "background light", "head": "head", "modifier": "dish", "support": "stand"}
+    place = {"x": 1.0, "y": 0.6, "height": 1.2, "power": 0.25}
+    to = dict(zip(("aim_x", "aim_y", "aim_height"), aim, strict=True))
+    data["sets"][0]["lights"].append({**light, **place, **to})
+    assert (lines(data)["light.spill"].verdict is Verdict.SHORT) is spills
+
+
+# --- grids and slaves --------------------------------------------------------------------------------
+
+
+def test_a_grid_put_on_narrows_the_beam_as_one_built_in() -> None:
+    dish = Modifier(id="d", name="d", form="reflector dish", beam=65, grid_angle=20)
+    assert half_beam(dish) == 32.5
+    assert half_beam(dish, gridded=True) == half_beam(dish.changed(grid=True)) == 10
+    tight = Modifier(id="s", name="s", form="snoot", beam=18, grid_angle=60)
+    assert half_beam(tight, gridded=True) == 9, "a grid widens nothing"
+
+
+def slaves(*, sheet: str | None = None, chain: bool = True) -> Data:
+    """A radio head at one end; a slave that a cupboard hides from it, and between them one that sees both."""
+    data = room()
+    item(data, "head")["quantity"] = 1
+    data["gear"].append({**item(data, "head"), "id": "slave", "name": "slave", "fired": "optical slave", "quantity": 2})
+    base = {"head": "slave", "support": "stand"}
+    key = data["sets"][0]["lights"][0]
+    key |= {"x": 4.0, "y": 3.5, "height": 1.8}
+    far = {**base, "id": "far", "role": "rim", "x": 4.0, "y": 0.5, "height": 1.8}
+    data["room"]["boxes"] = [
+        {"id": "b", "name": "cupboard", "x": 3.4, "y": 1.8, "length": 1.2, "width": 0.4, "base": 0, "height": 2.6}
+    ]
+    middle = {**base, "id": "middle", "role": "fill", "x": 2.9, "y": 2.0, "height": 1.8}
+    data["sets"][0]["lights"] = [key, *([middle] if chain else []), far]
+    data["sets"][0]["mark"] = {"x": 1.4, "y": 1.9}
+    if sheet:
+        data["gear"].append(
+            packed({"kind": "board", "id": "net", "name": "net", "surface": sheet, "width": 1.0, "height": 1.6})
+        )
+        place = {"id": "net", "item": "net", "x": 3.4, "y": 2.75, "height": 1.0, "turn": 145}
+        data["sets"][0]["props"] = [place]
+    return data
+
+
+def sight(data: Data, light: str) -> Margin:
+    found = ledger_of(parse(data)).lines
+    return next(m for m in found if m.code == "trigger.sight" and m.about[0].endswith(f"/{light}"))
+
+
+def test_a_slave_fires_the_next() -> None:
+    alone = sight(slaves(chain=False), "far")
+    assert alone.verdict is Verdict.SHORT, "the cupboard stands between"
+    assert sight(slaves(), "middle").verdict is not Verdict.SHORT
+    assert sight(slaves(), "far").verdict is not Verdict.SHORT
+
+
+def test_a_sheet_dims_a_slaves_sight_and_a_black_one_blocks_it() -> None:
+    assert sight(slaves(sheet="translucent"), "middle").verdict is not Verdict.SHORT
+    assert sight(slaves(sheet="black"), "middle").verdict is Verdict.SHORT
+    assert sight(slaves(sheet="black"), "far").verdict is Verdict.SHORT, "and what it would have fired stays dark"
