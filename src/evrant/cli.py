@@ -1,4 +1,4 @@
-"""The command line: `evrant` serve, worker, check, arrange, light, safety, kit, stow, schema."""
+"""The command line: `evrant` serve, worker, check, arrange, light, hours, safety, kit, stow, schema."""
 
 import argparse
 import sys
@@ -26,6 +26,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     light.add_argument("file", type=Path)
     light.add_argument("--shot", required=True, help="the shot's id, or a set's")
     light.add_argument("--json", action="store_true", help="print every figure as JSON")
+    day = commands.add_parser("hours", help="print when a window carries a shot, by month and hour")
+    day.add_argument("file", type=Path)
+    day.add_argument("--shot", required=True, help="the shot's id, or a set's")
+    day.add_argument("--json", action="store_true", help="print every hour as JSON")
     safety = commands.add_parser("safety", help="print the hazards of every set: cause, margins, caution, what to do")
     safety.add_argument("file", type=Path)
     safety.add_argument("--json", action="store_true", help="print the hazards as JSON")

@@ -52,7 +52,7 @@ def test_the_page_tells_contrast_return_and_every_light(live: Live, studio_id: s
     for words in ("Contrast", "Returned to the", "All lights together", "Tint there", "door wall", "Power × distance"):
         assert words in text, words
     assert "data-pixels=" in text and 'class="iso iso-0"' in text and 'class="lit-wall"' in text
-    assert "From top to bottom the key light falls off too fast" in text
+    assert "stops between the top and the lowest part" in text
     assert "The frame looks past" not in text, "only light lines stand beside the light"
 
 

@@ -10,6 +10,7 @@ from pydantic_core import PydanticCustomError
 from evrant.core.base.model import Model, Note
 from evrant.core.base.quantity import BodyLength, Distance
 from evrant.core.base.tables.countries import Country
+from evrant.core.base.tables.towns import Town
 
 Currency = Literal["EUR", "GBP", "USD", "CAD", "JPY", "AUD", "CHF"]
 Money = Annotated[Decimal, Field(ge=0, le=10_000_000, decimal_places=2, max_digits=12)]
@@ -45,6 +46,13 @@ class Brief(Model):
 
     purpose: Note = Field("", title="What it is for")
     country: Country = Field("other", title="Country")
+    town: Town | None = Field(None, title="Nearest town, for the sun")
+    latitude: Annotated[float, Field(ge=-66, le=66)] | None = Field(
+        None, title="Or: latitude, north positive", json_schema_extra={"show": "°"}
+    )
+    longitude: Annotated[float, Field(ge=-180, le=180)] | None = Field(
+        None, title="and longitude, east positive", json_schema_extra={"show": "°"}
+    )
     units: Units = Field("metric", title="Units")
     currency: Currency = Field("EUR", title="Currency")
     budget: Money | None = Field(None, title="Budget")

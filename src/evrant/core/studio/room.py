@@ -276,6 +276,9 @@ class Window(_OnWall):
     faces: Compass | None = Field(None, title="Faces")
     blackout: Literal["not needed", "needed", "in place"] = Field("not needed", title="Blackout")
     daylight: Illuminance | None = Field(None, title="Daylight on the glass outside")
+    skyline: Annotated[float, Field(ge=0, le=85)] | None = Field(
+        None, title="What stands opposite rises to", json_schema_extra={"show": "°"}
+    )
 
 
 class Circuit(Model):

@@ -11,13 +11,16 @@ from evrant.core.judge.rules.light.light_measures import evaluated
 from evrant.core.light import account
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
+from evrant.core.light.hours import hours
 from evrant.core.light.lit import Lit, lit
+from evrant.core.light.sky import SKIES
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import by_id
 from evrant.core.studio.words import f_words, setting_words
 from evrant.drawing.light import hex_of
+from evrant.files.hours_report import hours_data
 from evrant.files.light_report import film_of, power_csv, power_table
 from evrant.store.repository import NotFound
 from evrant.web.context import Page, render
@@ -68,6 +71,7 @@ class LightDesk(Context):
     returns: list[Row]
     side: str
     unknown: str
+    by_day: bool
     summary: list[tuple[str, str]]
 
 
@@ -95,6 +99,7 @@ def light_page(page: Page) -> LightDesk:
         returns=_returns(known) if known else [],
         side=account.side_word(known) if known and known.beams else "",
         unknown=unknown,
+        by_day=shot is not None and "daylight" in shot.around,
         summary=summary(page, known),
     )
 
@@ -266,6 +271,42 @@ def light_measures(request: Request, studio_id: str, set_id: str) -> Response:
     """What would change the light, each computed; asked for once the page stands."""
     page = page_of_set(request, studio_id, "light", set_id)
     return render("pages/light/measures.html", page, **measures_of(page))
+
+
+def hours_of(page: Page) -> Row:
+    """When the window carries this set, or what is missing for saying so."""
+    plan = by_id(page.studio.sets, page.set_id)
+    scene = scene_of(page.studio, plan) if plan else None
+    found = hours(scene) if scene is not None else Missing("The shot of this set is gone.", "shots")
+    if isinstance(found, Missing) or scene is None:
+        return {"missing": found, "skies": []}
+    data = hours_data(scene, found)
+    skies = [(sky, [_month_cells(data, sky, month) for month in range(12)]) for sky in SKIES]
+    return {"missing": None, "skies": skies, "works": data["works"]}
+
+
+def _month_cells(data: Row, sky: str, month: int) -> list[Row]:
+    """A month's hours as cells: how it is in a word, and what its title says."""
+    cells = []
+    for one in data["months"][month]:
+        stops = one["stops"][sky]
+        if stops is None or stops < -4:
+            kind, words = "night", "too dark"
+        elif one["works"][sky]:
+            kind, words = "good", f"{stops:+.1f} stops"
+        else:
+            kind, words = "poor", f"{stops:+.1f} stops" + ("" if stops < -0.5 else ", changing fast")
+        if one["sun"] and sky == "clear":
+            kind, words = f"{kind} sunny", f"{words}, sun on the glass"
+        cells.append({"kind": kind, "words": words.replace("-", "−"), "hour": one["hour"]})
+    return cells
+
+
+@router.get("/studios/{studio_id}/light/{set_id}/hours")
+def light_hours(request: Request, studio_id: str, set_id: str) -> Response:
+    """When the window carries the set, asked for once the page stands."""
+    page = page_of_set(request, studio_id, "light", set_id)
+    return render("pages/light/hours.html", page, **hours_of(page))
 
 
 @router.get("/studios/{studio_id}/light/{set_id}/power")

@@ -1,0 +1,140 @@
+"""When a window carries a shot: stops to the exposure wanted by hour and month, and when the sun comes in."""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.base.quantity import Figure
+from evrant.core.base.tables.towns import TOWNS
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import Beam, Lit, lit
+from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, on_glass
+from evrant.core.light.surroundings import window_face
+from evrant.core.space.scene import Scene
+from evrant.core.studio.brief import Brief
+from evrant.core.studio.room import Window
+
+POINTS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
+TRIAL = 10_000.0
+"""Daylight by which a window's share of the picture is found [lx]; all of it goes in proportion."""
+SUNNY = 1000.0
+"""Sun on the glass from which its patch is seen [lx]; project choice."""
+STEADY, DARKER = 0.5, 0.5
+"""Stops that light may change by within an hour, and that a picture may be too dark; common practice, no source."""
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True, eq=False)
+class Hours:
+    """For each sky, month and hour of standard time (12, 24): `stops` over the exposure wanted, −∞ by night; for all
+    skies `sun`: whether its beam strikes a window under a clear sky."""
+
+    site: Site
+    stops: dict[Sky, Floats]
+    sun: NDArray[np.bool_]
+
+    def works(self, sky: Sky) -> NDArray[np.bool_]:
+        """Bright enough, and steady to the next hour or from the last; a shorter time takes what is too bright."""
+        stops = self.stops[sky]
+        with np.errstate(invalid="ignore"):
+            later = np.abs(np.roll(stops, -1, axis=1) - stops)
+            sooner = np.abs(np.roll(stops, 1, axis=1) - stops)
+        steady = np.fmin(later, sooner) <= STEADY
+        return np.asarray((stops >= -DARKER) & steady)
+
+    def longest(self, sky: Sky, month: int) -> float:
+        """Hours on end in a month (0 to 11) at which the shot works."""
+        best = run = 0
+        for good in self.works(sky)[month]:
+            run = run + 1 if good else 0
+            best = max(best, run)
+        return float(max(best - 1, 0))
+
+
+def site_of(brief: Brief) -> Site | None:
+    """Where the room is, by degrees or by town."""
+    if brief.latitude is not None and brief.longitude is not None:
+        return Site(brief.latitude, brief.longitude, float(round(brief.longitude / 15)))
+    return Site(*TOWNS[brief.town]) if brief.town is not None else None
+
+
+def pane_of(window: Window) -> Pane | None:
+    """A window's glass, where it is known which way it looks."""
+    if window.faces is None:
+        return None
+    return Pane(45.0 * POINTS.index(window.faces), window.skyline or 0.0)
+
+
+def hours(scene: Scene) -> Hours | Missing:
+    """The calendar of a set by its windows."""
+    site = site_of(scene.brief)
+    if site is None:
+        return Missing("Where the room is has not been said: the sun's way hangs on it.", "brief")
+    panes = {}
+    for window in _open(scene):
+        pane = pane_of(window)
+        if pane is None:
+            return Missing(f"Which way the {window.name} faces is missing.", f"room/windows/{window.id}")
+        panes[f"room/windows/{window.id}"] = pane
+    if not panes:
+        return Missing("No window lets daylight in.", "room")
+    state = lit(_by_trial(scene))
+    if isinstance(state, Missing):
+        return state
+    if state.needed is None or scene.shot.shutter is None:
+        return Missing("The shot has no aperture, ISO or shutter time.", f"shots/{scene.shot.id}")
+    blind = next((m for m in state.missing if m.where.startswith("room/")), None)
+    if blind is not None:
+        return blind
+    return _calendar(site, panes, state, state.needed)
+
+
+def _calendar(site: Site, panes: dict[str, Pane], state: Lit, needed: float) -> Hours:
+    share = {b.path: float(v) / TRIAL for b, v in zip(state.beams, state.metered, strict=True) if b.path in panes}
+    rest = sum(float(v) for b, v in zip(state.beams, state.metered, strict=True) if _stays(b, panes))
+    stops = {}
+    for sky in SKIES:
+        got = rest + sum((share.get(path, 0.0) * on_glass(sky, site, pane) for path, pane in panes.items()))
+        with np.errstate(divide="ignore"):
+            stops[sky] = np.asarray(np.log2(np.asarray(got) / needed))
+    sun = np.any([beam_on(site, pane) > SUNNY for pane in panes.values()], axis=0)
+    return Hours(site, stops, np.asarray(sun))
+
+
+def _stays(beam: Beam, panes: dict[str, Pane]) -> bool:
+    """Light that is there whatever the day gives: lamps of the room, and lights whose power is typed."""
+    return beam.path not in panes and (beam.light is None or beam.light.place.power is not None)
+
+
+def _open(scene: Scene) -> list[Window]:
+    """Windows that let light in."""
+    walls = scene.walls
+    if walls is None:
+        return []
+    return [w for w in scene.room.windows if w.blackout != "in place" and window_face(walls, scene.room, w) is not None]
+
+
+def _by_trial(scene: Scene) -> Scene:
+    """The same set with one and the same daylight on every window."""
+    windows = tuple(w.changed(daylight=Figure(TRIAL, 0.0, "typical")) for w in scene.room.windows)
+    around: Any = scene.shot.around if "daylight" in scene.shot.around else "daylight"
+    room, shot = scene.room.changed(windows=windows), scene.shot.changed(around=around)
+    return Scene(room, scene.brief, shot, scene.plan, scene.gear)
+
+
+def patch(scene: Scene, window: Window, altitude: float, azimuth: float, north: float) -> Floats | None:
+    """Where the sun's patch of a window falls on the floor, as a polygon (4, 2) [m], walls left out; None where the
+    sun does not strike the glass. `north` is the room's direction that points north [degrees, counter-clockwise]."""
+    face = window_face(scene.walls, scene.room, window) if scene.walls is not None else None
+    if face is None or altitude <= 0:
+        return None
+    turn = math.radians(north - azimuth)
+    toward = np.array([math.cos(turn), math.sin(turn)])
+    inward = np.cross(face[1] - face[0], face[2] - face[1])[:2]
+    if float(toward @ inward) >= 0:
+        return None
+    reach = face[:, 2] / math.tan(math.radians(altitude))
+    return np.asarray(face[:, :2] - toward * reach[:, None])
