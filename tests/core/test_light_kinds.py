@@ -90,6 +90,13 @@ def test_exposure_by_a_window_goes_with_its_light(lux: float) -> None:
     assert line.need == pytest.approx(abs(math.log2(state.total("face") / state.needed)), abs=1e-6)
 
 
+def test_a_window_whose_light_nobody_told_is_unknown_and_not_silent() -> None:
+    data = by_window()
+    data["room"]["windows"][0].pop("daylight")
+    line = lines(data)["light.exposure"]
+    assert line.verdict is Verdict.UNKNOWN and line.enter == "room/windows/w"
+
+
 def test_almost_no_daylight_is_too_dark_and_says_what_would_do() -> None:
     data = by_window(1)
     studio = parse(data)

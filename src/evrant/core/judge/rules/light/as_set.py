@@ -40,7 +40,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     """The exposure of a set, where there is light in it that can be computed."""
     shot = scene.shot
     state = lit(scene)
-    if isinstance(state, Missing) or not state.beams or state.needed is None:
+    if isinstance(state, Missing) or not (state.beams or state.missing) or state.needed is None:
         return
     about = (f"{scene.path}/lights", f"shots/{shot.id}")
     if shot.shutter is None and any(beam.kind != "flash" for beam in state.beams):
