@@ -98,7 +98,7 @@ def test_no_bound_is_below_what_the_ledger_says() -> None:
         where = poses(site.walls, Grid(step=0.4, turn=30.0, along=0.4), formation.choice.gap, formation.behind)
         body = Body.of(formation)
         bounds = np.minimum(coarse(site, body, where), fine(site, body, where))
-        for index in random.choice(len(where), 60, replace=False):
+        for index in random.choice(len(where), 30, replace=False):
             x, y = (round(float(v), 3) for v in where.marks[index])
             plan = put(formation.plan, x, y, float(where.turns[index]))
             scene = Scene(studio.room, studio.brief, shot, plan, gear)

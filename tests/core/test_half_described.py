@@ -20,7 +20,7 @@ from evrant.files.document import Refused, read_studio
 from evrant.files.lists import lead_table, ledger_table, shopping_list
 
 EXAMPLES = sorted((Path(__file__).parents[2] / "examples").glob("*.json"))
-TIMES = 40 if os.environ.get("EVRANT_LONG") else 5
+TIMES = 40 if os.environ.get("EVRANT_LONG") else 3
 KEPT = {"format", "schema", "name", "id", "kind"}
 
 

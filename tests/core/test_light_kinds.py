@@ -253,3 +253,84 @@ def test_a_sheet_dims_a_slaves_sight_and_a_black_one_blocks_it() -> None:
     assert sight(slaves(sheet="translucent"), "middle").verdict is not Verdict.SHORT
     assert sight(slaves(sheet="black"), "middle").verdict is Verdict.SHORT
     assert sight(slaves(sheet="black"), "far").verdict is Verdict.SHORT, "and what it would have fired stays dark"
+
+
+# --- lamps in the frame, rims, silhouettes -----------------------------------------------------------
+
+
+def with_lamp(lumens: float = 60, role: str = "practical", **place: Any) -> Data:
+    """A talking head before a lamp that is meant to be seen."""
+    data = filmed()
+    lamp = {"kind": "lamp", "id": "table-lamp", "name": "table lamp", "status": "owned", "supply": "battery"}
+    data["gear"].append(
+        packed({**lamp, "form": "bulb", "lumens": lumens, "diameter": 0.25, "flicker": "none", "dims_to": 0.001})
+    )
+    light = {"id": "shown", "role": role, "head": "table-lamp", "support": "stand", "power": 1.0}
+    data["sets"][0]["lights"].append({**light, "x": 1.0, "y": 1.6, "height": 1.5, **place})
+    data["sets"][0]["background"] |= {"x": 0.3}
+    return data
+
+
+def test_a_lamp_meant_to_be_seen_is_no_intrusion_but_has_its_brightness() -> None:
+    found = [m for m in ledger_of(parse(with_lamp())).lines if m.about[0].endswith("lights/shown")]
+    codes = {m.code for m in found}
+    assert "light.practical" in codes and "frame.intrusion" not in codes
+    as_key = ledger_of(parse(with_lamp(role="hair light"))).lines
+    assert any(m.code == "frame.intrusion" and "shown" in m.about[0] for m in as_key), "another light there intrudes"
+    assert "light.practical" not in lines(with_lamp(x=4.6, y=3.6)), "out of the picture it has no such line"
+
+
+def test_a_lamps_brightness_goes_stop_by_stop_and_dimming_settles_it() -> None:
+    """Luminance of a ball of 25 cm that gives Φ to all sides: Φ / (4π · π r²), against 0.36 H / π of the face."""
+    dim, bright = lines(with_lamp(60))["light.practical"], lines(with_lamp(960))["light.practical"]
+    assert dim.need is not None and bright.need is not None
+    assert bright.need - dim.need == pytest.approx(4.0, abs=0.01)
+    state = state_of(with_lamp(60))
+    ball = 60 / 50 / (4 * math.pi * math.pi * 0.125**2)
+    assert dim.need == pytest.approx(math.log2(ball * math.pi / (0.36 * state.exposed)), abs=0.25)
+    data = with_lamp(20_000)
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    burnt = next(m for m in ledger.lines if m.code == "light.practical")
+    assert burnt.verdict is Verdict.SHORT and "burns out" in burnt.sentence
+    assert any("Dim it" in one.label and one.verdict is not Verdict.SHORT for one in remedies_of(studio, burnt, ledger))
+
+
+def test_a_rim_that_is_typed_too_strong_follows_the_key_again() -> None:
+    data = room(20)
+    rim = {"id": "rim", "role": "rim", "head": "head", "support": "stand", "x": 0.9, "y": 0.8, "height": 2.0}
+    item(data, "head")["quantity"] = 2
+    data["sets"][0]["lights"].append(rim)
+    assert lines(data)["light.rim"].verdict is not Verdict.SHORT
+    rim["power"] = 1.0
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    strong = next(m for m in ledger.lines if m.code == "light.rim")
+    assert strong.verdict is Verdict.SHORT and "burns out" in strong.sentence
+    assert any("follow the key" in one.label for one in remedies_of(studio, strong, ledger))
+
+
+def by_tube(gap_light: bool = False) -> Data:
+    """A silhouette: one tube on the background, nothing on the face."""
+    data = room(10, pattern="silhouette", aperture=4, iso=400, shutter=1 / 60)
+    data["room"]["ceiling"]["lrv"] = 10
+    item(data, "paper")["reflectance"] = 80
+    tube = {"kind": "lamp", "id": "tube", "name": "tube", "status": "owned", "supply": "battery", "form": "spot"}
+    data["gear"].append(packed({**tube, "beam": 50, "lumens": 4000, "flicker": "none", "dims_to": 0.01}))
+    light = {"id": "back", "role": "background light", "head": "tube", "support": "stand"}
+    data["sets"][0]["lights"] = [
+        {**light, "x": 1.0, "y": 0.7, "height": 1.2, "aim_x": 0.3, "aim_y": 2.0, "aim_height": 1.4}
+    ]
+    if gap_light:
+        data["sets"][0]["lights"].append(
+            {"id": "key", "role": "key", "head": "head", "modifier": "box", "support": "stand", "power": 0.2,
+             "x": 2.7, "y": 2.9, "height": 2.1}
+        )  # fmt: skip
+    return data
+
+
+def test_a_silhouette_is_exposed_for_its_background() -> None:
+    found = lines(by_tube())
+    assert "light.exposure" not in found, "a dark face is what is wanted"
+    assert found["light.silhouette"].verdict is not Verdict.SHORT
+    assert lines(by_tube(gap_light=True))["light.silhouette"].verdict is Verdict.SHORT

@@ -33,12 +33,12 @@ def offered() -> Offered:
 
 
 def test_applying_a_remedy_gives_exactly_what_it_said(offered: Offered) -> None:
-    """The best and the last of each line, carried out and judged anew."""
+    """The best of every other line and the last of the rest, carried out and judged anew."""
     studio, _, lines = offered
     seen = 0
-    for margin, remedies in lines:
+    for number, (margin, remedies) in enumerate(lines):
         assert len(remedies) <= MOST_CANDIDATES
-        for remedy in {r.label: r for r in (*remedies[:1], *remedies[-1:])}.values():
+        for remedy in remedies[:1] if number % 2 else remedies[-1:]:
             with fresh():
                 after = ledger_of(apply(studio, EDIT.validate_python(remedy.edit)))
             got = after.find(margin.key)

@@ -240,6 +240,13 @@ def tint_at(lit: Lit, name: str, without: int | None = None) -> Tint | None:
     return Tint(tint(light, key, PAPER), tint(light, key, SKIN), kelvin, duv)
 
 
+def share_of(lit: Lit, index: int) -> float:
+    """Share of the subject's exposure that one source makes, by way of the room too."""
+    whole = lit.exposure("face")
+    total = float(luminance(whole.sum(axis=0)))
+    return float(luminance(whole[index])) / total if total > 0 else 0.0
+
+
 def tinting(lit: Lit, name: str) -> int | None:
     """The source but for which most of the tint at a receiver would not be there; None where the walls make it."""
     found = tint_at(lit, name)

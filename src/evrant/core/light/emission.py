@@ -151,7 +151,8 @@ def _axis(head: Flash | Lamp) -> tuple[float, Share, str] | None:
         offset = 0.0 if head.guide_measured else ph.GUIDE_CLAIM
         spread_of = ph.GUIDE_OWN_SPREAD if head.guide_measured else ph.GUIDE_CLAIM_SPREAD
         own = head.guide_number.pm / head.guide_number.value * 2 / math.log(2)
-        axis = ph.intensity_from_guide(head.guide_number.value) * 2**offset
+        read_with = ph.DOME if head.guide_measured else ph.FLAT
+        axis = ph.intensity_from_guide(head.guide_number.value, read_with) * 2**offset
         return axis, Share("guide number", math.hypot(spread_of, own)), "guide number"
     if head.lux is not None and head.lux_at is not None:
         share = math.hypot(_stop_share("", head.lux).amount, 2 * _stop_share("", head.lux_at).amount)

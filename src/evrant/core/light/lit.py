@@ -303,7 +303,7 @@ TONES = {"white": 0.90, "grey": 0.18, "black": 0.023}
 
 def background_wish(scene: Scene) -> float | None:
     """Luminance the background should have, relative to a perfect white at the subject."""
-    return TONES.get(scene.shot.tone or "")
+    return TONES.get(scene.shot.tone or ("white" if scene.shot.pattern == "silhouette" else ""))
 
 
 def lit(scene: Scene, patches: int = LEDGER_PATCHES) -> Lit | Missing:

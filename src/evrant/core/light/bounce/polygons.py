@@ -73,7 +73,7 @@ def carve(polygons: Iterable[Points], hole: Points) -> list[Points]:
 def _outward(ring: Points, up: Vector) -> list[tuple[Vector, Vector]]:
     """Each edge's start and its direction out of the polygon."""
     edges = np.concatenate([ring[1:], ring[:1]]) - ring
-    edges = edges / np.sqrt((edges**2).sum(axis=1))[:, None]
+    edges = edges / np.maximum(np.sqrt((edges**2).sum(axis=1)), 1e-300)[:, None]
     x, y, z = edges.T
     out = np.stack([y * up[2] - z * up[1], z * up[0] - x * up[2], x * up[1] - y * up[0]], axis=1)
     return list(zip(ring, out, strict=True))

@@ -42,6 +42,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
     state = lit(scene)
     if isinstance(state, Missing) or not (state.beams or state.missing) or state.needed is None:
         return
+    if shot.pattern == "silhouette":
+        return  # the background is exposed for, and has its own line
     about = (f"{scene.path}/lights", f"shots/{shot.id}")
     if shot.shutter is None and any(beam.kind != "flash" for beam in state.beams):
         if not any(beam.light is not None for beam in state.beams):

@@ -49,6 +49,9 @@ def margins(scene: Scene) -> Iterable[Margin]:
     plan = scene.plan
     picture = (scene.brief, scene.shot, plan.mark, plan.camera, scene.body, scene.lens, plan.background)
     for thing in scene.things:
+        light = scene.light_at(thing.path) if thing.kind == "light" else None
+        if light is not None and light.place.role == "practical":
+            continue  # meant to be seen: judged by how bright it looks
         if thing.kind in ("light", "holder") or (thing.kind == "prop" and thing.parts[0].kind == "card"):
             yield from _LINES.get("", (*picture, thing), partial(_line, scene, thing))
 
