@@ -85,3 +85,26 @@ def run(text: str, points: Points, ways: Points, divisions: int) -> NDArray[np.f
             check=True,
         )
     return np.array([[float(v) for v in line.split()] for line in done.stdout.decode().splitlines() if line.split()])
+
+
+def sky(kind: str, altitude: float, azimuth: float, rays: Points) -> NDArray[np.float64]:
+    """Luminance (n,) toward directions (n, 3) of the reference's own sky, and illuminance on level ground and on
+    panes given as upright normals; `kind` is its generator's flag, x looks east and y north."""
+    environment = {"RAYPATH": f".:{LIBRARY}", "PATH": str(PROGRAMS)}
+    words = ["-ang", f"{altitude:g}", f"{azimuth - 180:g}", kind, "-g", "0"]
+    made = subprocess.run([PROGRAMS / "gensky", *words], capture_output=True, env=environment, check=True).stdout
+    text = made.decode() + "\nskyfunc glow g\n0\n0\n4 1 1 1 0\ng source s\n0\n0\n4 0 0 1 180\n"
+    with tempfile.TemporaryDirectory() as folder:
+        here = Path(folder)
+        (here / "sky.rad").write_text(text)
+        tree = subprocess.run(
+            [PROGRAMS / "oconv", "sky.rad"], cwd=here, env=environment, capture_output=True, check=True
+        ).stdout
+        (here / "sky.oct").write_bytes(tree)
+        lines = "\n".join("0 0 1 " + " ".join(f"{v:.9g}" for v in ray) for ray in rays) + "\n"
+        done = subprocess.run(
+            [PROGRAMS / "rtrace", "-h", "-ab", "1", "-ad", "32768", "-lw", "1e-7", "-as", "0", "-aa", "0",
+             *(["-I"] if kind.startswith("-c") else []), "sky.oct"],
+            cwd=here, env=environment, input=lines.encode(), capture_output=True, check=True,
+        )  # fmt: skip
+    return np.array([float(line.split()[1]) for line in done.stdout.decode().splitlines() if line.split()])

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from helpers import radiance
 from helpers.studios import item, one_portrait, packed, parse
 from scipy.integrate import dblquad
 
@@ -13,7 +14,7 @@ from evrant.cli import main
 from evrant.core.base.tables.towns import TOWNS, Town
 from evrant.core.light.emission import Missing
 from evrant.core.light.hours import Hours, hours, patch, site_of
-from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, level, on_glass, share, sun_over
+from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, level, luminance, on_glass, share, sun_over
 from evrant.core.space.scene import Scene, scene_of
 from evrant.files.document import write_studio
 from evrant.files.hours_report import spans
@@ -260,3 +261,28 @@ def test_the_calendar_on_the_command_line(tmp_path: Any, capsys: pytest.CaptureF
 def test_spans_in_words() -> None:
     assert spans([False, True, True, False, True]) == "1 to 2 h, 4 h"
     assert spans([False] * 24) == ""
+
+
+# --- against the reference engine's own skies ---------------------------------------------------------
+
+
+def test_an_overcast_sky_by_the_references_generator() -> None:
+    """Upright over level illuminance, five panes round: within 5 %."""
+    ways = [[math.sin(a), math.cos(a), 0.0] for a in np.radians([0, 70, 140, 210, 280])]
+    found = radiance.sky("-c", 30, 180, np.array([*ways, [0.0, 0.0, 1.0]]))
+    ours = float(share("overcast", Pane(0.0), np.array(30.0), np.array(180.0))) - 0.1
+    assert found[:-1] / found[-1] == pytest.approx([ours] * 5, rel=0.05)
+
+
+@pytest.mark.parametrize(("altitude", "azimuth"), [(30, 180), (55, 150), (15, 240)])
+def test_a_clear_sky_by_the_references_generator(altitude: float, azimuth: float) -> None:
+    """Luminance over the zenith's in directions more than 25° up, where it does not blend into the ground: 5 %."""
+    heights, turns = np.radians([26, 40, 60, 75]), np.radians([10, 100, 190, 280])
+    high, round_ = (grid.ravel() for grid in np.meshgrid(heights, turns, indexing="ij"))
+    ways = np.stack([np.cos(high) * np.sin(round_), np.cos(high) * np.cos(round_), np.sin(high)], axis=1)
+    found = radiance.sky("-s", altitude, azimuth, np.array([*ways, [0.0, 0.0, 1.0]]))
+    up, way = math.radians(altitude), math.radians(azimuth)
+    sun = np.array([math.cos(up) * math.sin(way), math.cos(up) * math.cos(way), math.sin(up)])
+    apart = np.arccos(np.clip(ways @ sun, -1, 1))
+    ours = luminance("clear", math.pi / 2 - high, apart, np.array(math.pi / 2 - up))
+    assert found[:-1] / found[-1] == pytest.approx(ours, rel=0.05)
