@@ -334,3 +334,24 @@ def test_a_silhouette_is_exposed_for_its_background() -> None:
     assert "light.exposure" not in found, "a dark face is what is wanted"
     assert found["light.silhouette"].verdict is not Verdict.SHORT
     assert lines(by_tube(gap_light=True))["light.silhouette"].verdict is Verdict.SHORT
+
+
+@pytest.mark.parametrize(("power", "verdict"), [(1 / 64, "dark"), (1 / 32, ""), (1 / 16, ""), (1 / 4, "bright"), (1.0, "bright")])
+def test_a_white_roll_may_be_lit_over_white_until_it_flares(power: float, verdict: str) -> None:
+    data = room(20, tone="white", aperture=4, contrast=None)
+    data["room"]["ceiling"]["lrv"] = 20
+    item(data, "paper")["reflectance"] = 85
+    pair = []
+    for name, y in (("left", 0.9), ("right", 2.9)):
+        where = {"x": 1.9, "y": y, "height": 1.3, "aim_x": 0.9, "aim_y": 2.0 + (1.9 - y) * 0.1, "aim_height": 1.4}
+        dish = {"modifier": "dish", "power": power, "head": "head", "support": "stand"}
+        pair.append({"id": name, "role": "background light", **dish, **where})
+    form = {"kind": "modifier", "id": "dish", "name": "dish", "form": "reflector dish", "beam": 90, "loss": 1}
+    data["gear"].append(packed({**form, "width": 0.2, "efficiency": 0.6}))
+    data["sets"][0]["lights"] += pair
+    line = lines(data)["light.background_tone"]
+    ground = account.ground(state_of(data))
+    assert ground is not None and ground.off is not None
+    wish = {"dark": ground.off < -0.5, "bright": ground.off > 1.5, "": -0.5 <= ground.off <= 1.5}
+    assert (line.verdict is Verdict.SHORT) is (ground.off < -0.5 or ground.off > 1.5)
+    assert wish[verdict], ground.off

@@ -16,6 +16,7 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.hours import Hours, hours, patch, site_of
 from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, level, luminance, on_glass, share, sun_over
 from evrant.core.space.scene import Scene, scene_of
+from evrant.drawing.sun import patches, sun_plan
 from evrant.files.document import write_studio
 from evrant.files.hours_report import spans
 
@@ -286,3 +287,17 @@ def test_a_clear_sky_by_the_references_generator(altitude: float, azimuth: float
     apart = np.arccos(np.clip(ways @ sun, -1, 1))
     ours = luminance("clear", math.pi / 2 - high, apart, np.array(math.pi / 2 - up))
     assert found[:-1] / found[-1] == pytest.approx(ours, rel=0.05)
+
+
+def test_patches_stay_inside_the_walls_and_move_with_the_hour() -> None:
+    scene = scene_from(by_window("south"))
+    assert scene.walls is not None
+    seen = []
+    for altitude, azimuth in ((60.0, 180.0), (30.0, 180.0), (20.0, 150.0), (8.0, 130.0)):
+        for piece in patches(scene, scene.walls, altitude, azimuth):
+            assert (piece >= -1e-6).all() and (piece[:, 0] <= 5 + 1e-6).all() and (piece[:, 1] <= 4 + 1e-6).all()
+            seen.append(piece.mean(axis=0))
+    assert len(seen) == 3 and len({tuple(np.round(one, 2)) for one in seen}) == 3, "the lowest sun lies on the wall"
+    assert not patches(scene, scene.walls, 30.0, 0.0) and not patches(scene, scene.walls, -5.0, 180.0)
+    calm = calendar(by_window("south"))
+    assert "sun-patch" in sun_plan(scene, calm, 5, 12) and "the sun is down" in sun_plan(scene, calm, 11, 0)

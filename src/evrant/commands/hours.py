@@ -3,12 +3,10 @@
 import argparse
 import json
 import sys
+from calendar import month_name
 
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio
-
-MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
-          "December")  # fmt: skip
 
 
 def run(studio: Studio, given: argparse.Namespace) -> int:
@@ -31,7 +29,7 @@ def run(studio: Studio, given: argparse.Namespace) -> int:
         print(json.dumps(data, ensure_ascii=False, indent=1))
         return 0
     print(f"{data['set']}: hours of standard time at which the window carries it")
-    for number, name in enumerate(MONTHS):
+    for number, name in enumerate(month_name[1:]):
         words = ", ".join(f"{sky}: {spans or 'never'}" for sky, spans in data["works"][number].items())
         print(f"  {name:10} {words}")
     return 0

@@ -4,24 +4,14 @@ import math
 
 import numpy as np
 
+from evrant.core.light.hours import POINTS
 from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
-from evrant.core.studio.room import Compass
 from evrant.drawing.layout import Frame, Layout
 from evrant.drawing.svg import element, number, path_of, shape, text, title
 
 SIZE = 74.0
-BEARINGS: dict[Compass, float] = {
-    "north": 0,
-    "north-east": 45,
-    "east": 90,
-    "south-east": 135,
-    "south": 180,
-    "south-west": 225,
-    "west": 270,
-    "north-west": 315,
-}
 
 
 def north_of(scene: Scene, walls: Plan) -> Vector | None:
@@ -31,7 +21,7 @@ def north_of(scene: Scene, walls: Plan) -> Vector | None:
         if window.faces is not None and window.wall in names:
             outward = -walls.inward(names.index(window.wall))
             # The window looks along its bearing, clockwise from north; turn back by it, seen from above.
-            angle = math.atan2(outward[1], outward[0]) + math.radians(BEARINGS[window.faces])
+            angle = math.atan2(outward[1], outward[0]) + math.radians(45.0 * POINTS.index(window.faces))
             return np.array([math.cos(angle), math.sin(angle)])
     return None
 

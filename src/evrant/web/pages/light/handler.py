@@ -11,7 +11,7 @@ from evrant.core.judge.rules.light.light_measures import evaluated
 from evrant.core.light import account
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
-from evrant.core.light.hours import hours
+from evrant.core.light.hours import Hours, hours
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.sky import SKIES
 from evrant.core.space.scene import scene_of
@@ -20,10 +20,12 @@ from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import by_id
 from evrant.core.studio.words import f_words, setting_words
 from evrant.drawing.light import hex_of
+from evrant.drawing.sun import sun_plan
 from evrant.files.hours_report import hours_data
 from evrant.files.light_report import film_of, power_csv, power_table
 from evrant.store.repository import NotFound
 from evrant.web.context import Page, render
+from evrant.web.edge import whole_number
 from evrant.web.forms import fields
 from evrant.web.parts import (
     RARE,
@@ -283,6 +285,21 @@ def hours_of(page: Page) -> Row:
     data = hours_data(scene, found)
     skies = [(sky, [_month_cells(data, sky, month) for month in range(12)]) for sky in SKIES]
     return {"missing": None, "skies": skies, "works": data["works"]}
+
+
+@router.get("/studios/{studio_id}/light/{set_id}/sun")
+def light_sun(request: Request, studio_id: str, set_id: str, month: str = "6", hour: str = "12") -> Response:
+    """The plan with the sun's patch at an hour."""
+    page = page_of_set(request, studio_id, "light", set_id)
+    plan = by_id(page.studio.sets, page.set_id)
+    scene = scene_of(page.studio, plan) if plan else None
+    found = hours(scene) if scene is not None else None
+    at, when = whole_number(month, least=1), whole_number(hour)
+    if scene is None or at is None or when is None or at > 12 or when > 23:
+        raise NotFound("There is no such hour here.")
+    if not isinstance(found, Hours):
+        return render("pages/light/hours.html", page, missing=found, skies=[])
+    return Response(sun_plan(scene, found, at - 1, when), media_type="text/html")
 
 
 def _month_cells(data: Row, sky: str, month: int) -> list[Row]:

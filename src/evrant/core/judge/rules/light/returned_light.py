@@ -68,6 +68,8 @@ GROUP = Line(
     step="light",
 )
 MOST_TINT, TINT_SPREAD = 4.0, 0.20
+WHITE_OVER = 1.5
+"""Stops a white background may be lit over white; common practice, no source."""
 TONE_WITHIN = {"white": 0.5, "grey": 1.0}
 COARSE = Share("cutting the room into patches", 0.04)
 EVEN = 0.5
@@ -202,6 +204,8 @@ def _tone(scene: Scene, state: Lit) -> Iterable[Margin]:
     if found is None or wish is None or found.off is None or tone is None:
         return
     spare = -found.off if tone == "black" else TONE_WITHIN[tone] - abs(found.off)
+    if tone == "white" and found.off > 0:
+        spare = WHITE_OVER - found.off  # lit over white on purpose: until it flares; what it spills has its own line
     bright = found.off > 0
     item = scene.backdrop
     shares = [COARSE, Share("placing by tape", 0.15)]
