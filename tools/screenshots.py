@@ -36,6 +36,21 @@ def kit_of_the_teacher(page: Page, base: str) -> None:
     keep(page, "shopping", 800)
 
 
+def by_the_window(page: Page, studio: str) -> None:
+    """The first demo's cat by daylight: the hours at which its window carries the picture."""
+    page.goto(f"{studio}/brief")
+    page.get_by_label("Nearest town, for the sun").select_option("Berlin")
+    page.wait_for_timeout(900)
+    page.goto(f"{studio}/light/cat-a")
+    page.get_by_role("tab", name="Wanted").click()
+    page.get_by_label("Light in the room besides").select_option("daylight")
+    page.wait_for_timeout(2500)
+    page.goto(f"{studio}/light/cat-a")
+    page.get_by_role("tab", name="Hours by the window").click()
+    page.wait_for_selector(".hours-table")
+    keep(page, "hours", 2500)
+
+
 def main(base: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
@@ -68,7 +83,7 @@ def main(base: str) -> None:
         page.wait_for_timeout(900)
         page.goto(f"{studio}~b/compare")
         keep(page, "compare", 1500)
-        for name in ("brief", "room", "shots", "kit"):
+        for name in ("room", "shots", "kit"):
             page.goto(f"{studio}/{name}")
             keep(page, name, 1200)
         page.goto(f"{studio}/sets/kneeling-a")
@@ -76,6 +91,7 @@ def main(base: str) -> None:
         kit_of_the_teacher(page, base)
         page.goto(f"{studio}/stow")
         keep(page, "stow", 1500)
+        by_the_window(page, opened(page, base, "Adoption corner"))
         page.evaluate("sessionStorage.clear()")
         page.goto(f"{studio}/brief")
         page.get_by_label("Units").select_option("imperial")

@@ -97,6 +97,17 @@ def test_a_window_whose_light_nobody_told_is_unknown_and_not_silent() -> None:
     assert line.verdict is Verdict.UNKNOWN and line.enter == "room/windows/w"
 
 
+@pytest.mark.parametrize("change", ["no window", "covered"])
+def test_a_shot_by_daylight_needs_a_window(change: str) -> None:
+    data = by_window()
+    if change == "covered":
+        data["room"]["windows"][0]["blackout"] = "in place"
+    else:
+        data["room"]["windows"] = []
+    line = lines(data)["light.exposure"]
+    assert line.verdict is Verdict.SHORT and "no window" in line.sentence
+
+
 def test_almost_no_daylight_is_too_dark_and_says_what_would_do() -> None:
     data = by_window(1)
     studio = parse(data)
@@ -336,7 +347,9 @@ def test_a_silhouette_is_exposed_for_its_background() -> None:
     assert lines(by_tube(gap_light=True))["light.silhouette"].verdict is Verdict.SHORT
 
 
-@pytest.mark.parametrize(("power", "verdict"), [(1 / 64, "dark"), (1 / 32, ""), (1 / 16, ""), (1 / 4, "bright"), (1.0, "bright")])
+@pytest.mark.parametrize(
+    ("power", "verdict"), [(1 / 64, "dark"), (1 / 32, ""), (1 / 16, ""), (1 / 4, "bright"), (1.0, "bright")]
+)
 def test_a_white_roll_may_be_lit_over_white_until_it_flares(power: float, verdict: str) -> None:
     data = room(20, tone="white", aperture=4, contrast=None)
     data["room"]["ceiling"]["lrv"] = 20

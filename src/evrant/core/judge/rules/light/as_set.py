@@ -32,6 +32,8 @@ EXPOSURE = Line(
 WITHIN = 0.5
 """Stops that a picture may be off; common practice, no source."""
 STOPS = (1.4, 1.8, 2.0, 2.8, 4.0, 5.6, 8.0, 11.0, 16.0, 22.0)
+NOTHING = 12.0
+"""Stops under the exposure that count for no light at all."""
 OUTPUT = 0.5
 """± of light that stands as it is: windows and lamps of the room [stops]."""
 
@@ -40,7 +42,11 @@ def margins(scene: Scene) -> Iterable[Margin]:
     """The exposure of a set, where there is light in it that can be computed."""
     shot = scene.shot
     state = lit(scene)
-    if isinstance(state, Missing) or not (state.beams or state.missing) or state.needed is None:
+    if isinstance(state, Missing) or state.needed is None:
+        return
+    if not (state.beams or state.missing):
+        if shot.around in ("daylight", "daylight and room lamps") and not scene.lights:
+            yield _no_light(scene)
         return
     if shot.pattern == "silhouette":
         return  # the background is exposed for, and has its own line
@@ -83,6 +89,20 @@ def margins(scene: Scene) -> Iterable[Margin]:
         short=f"All the light together makes the picture too {'bright' if off > 0 else 'dark'}.",
         reason=f"A meter at the subject would read {f_words(reads)}; {settings} is set: {off:+.1f} stops. "
         f"{_who(state)}",
+    )
+
+
+def _no_light(scene: Scene) -> Margin:
+    """The line of a shot by daylight in a room that none comes into."""
+    return judge(
+        EXPOSURE,
+        (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
+        Estimate(WITHIN - NOTHING, ()),
+        need=NOTHING,
+        have=WITHIN,
+        clear="There is light.",
+        short="There is no light: no window lets daylight in, and none is set up.",
+        reason="A shot by daylight needs a room with a window that is not covered, or lights.",
     )
 
 

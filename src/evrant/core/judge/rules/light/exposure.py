@@ -78,7 +78,7 @@ POWER_LOWEST = Line(
 FALLOFF_WANTED, CROPPED = 1.0, 1.5
 """Stops that a subject seen whole may fall off, and one cut at the waist; common practice, no source."""
 MODEL = Share("subject's own shade", 0.15)
-"""What the face as a point in the open leaves out of the light down a body [stops]; from the reference scenes."""
+"""What points in the open leave out of the light down a body [stops]; project choice, on the safe side."""
 PARTS = {
     "top": "the top",
     "face": "the face",

@@ -72,6 +72,9 @@ WHITE_OVER = 1.5
 """Stops a white background may be lit over white; common practice, no source."""
 TONE_WITHIN = {"white": 0.5, "grey": 1.0}
 COARSE = Share("cutting the room into patches", 0.04)
+MODEL = Share("subject's own shade", 0.3)
+"""What a face in the open leaves out: the body shades the far side and the background [stops]; project choice, on the
+safe side."""
 EVEN = 0.5
 
 
@@ -116,7 +119,7 @@ def _contrast(scene: Scene, state: Lit) -> Iterable[Margin]:
     yield judge(
         CONTRAST,
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
-        Estimate(spare, (*_paint_shares(state), COARSE)),
+        Estimate(spare, (*_paint_shares(state), COARSE, MODEL)),
         need=low if flat and low is not None else (high if high is not None else 0.0),
         have=found,
         clear=f"The face is lit with the {wish} contrast wanted.",
@@ -208,7 +211,7 @@ def _tone(scene: Scene, state: Lit) -> Iterable[Margin]:
         spare = WHITE_OVER - found.off  # lit over white on purpose: until it flares; what it spills has its own line
     bright = found.off > 0
     item = scene.backdrop
-    shares = [COARSE, Share("placing by tape", 0.15)]
+    shares = [COARSE, MODEL, Share("placing by tape", 0.15)]
     if item is not None and item.reflectance is not None and item.reflectance.value > 0:
         shares.append(Share("reflectance of the background", item.reflectance.pm / item.reflectance.value / 0.693))
     yield judge(
