@@ -3,6 +3,7 @@
 import math
 from typing import Any
 
+import numpy as np
 import pytest
 from helpers.studios import item, one_portrait, packed, parse
 
@@ -12,7 +13,9 @@ from evrant.core.judge.remedies import remedies_of
 from evrant.core.judge.rules.light.aim import half_beam
 from evrant.core.light import account
 from evrant.core.light.lit import Lit, lit
+from evrant.core.search.arrange.search import arrange
 from evrant.core.space.scene import scene_of
+from evrant.core.space.volumes import ring_of
 from evrant.core.studio.gear import Modifier
 
 Data = dict[str, Any]
@@ -368,3 +371,45 @@ def test_a_white_roll_may_be_lit_over_white_until_it_flares(power: float, verdic
     wish = {"dark": ground.off < -0.5, "bright": ground.off > 1.5, "": -0.5 <= ground.off <= 1.5}
     assert (line.verdict is Verdict.SHORT) is (ground.off < -0.5 or ground.off > 1.5)
     assert wish[verdict], ground.off
+
+
+# --- patterns that fire away, and rings ---------------------------------------------------------------
+
+
+def ring_light(data: Data) -> Data:
+    data["gear"] = [g for g in data["gear"] if g["id"] not in ("head", "box")]
+    ring = {"kind": "lamp", "id": "head", "name": "ring", "status": "owned", "supply": "mains", "form": "ring"}
+    data["gear"].append(
+        packed({**ring, "lumens": 9000, "diameter": 0.45, "length": 0.05, "flicker": "none", "cord": 3})
+    )
+    return data
+
+
+@pytest.mark.parametrize("size", [(5.0, 4.0), (7.0, 6.0)])
+@pytest.mark.parametrize("pattern", ["bounced", "ring"])
+def test_arrange_finds_sets_that_fire_back_and_sets_round_the_lens(pattern: str, size: tuple[float, float]) -> None:
+    data = one_portrait()
+    data["room"]["footprint"] = {"kind": "rectangle", "length": size[0], "width": size[1]}
+    data["room"]["doors"][0]["offset"] = 0.2
+    data["shots"][0]["pattern"] = pattern
+    if pattern == "ring":
+        ring_light(data)
+    for one in data["gear"]:
+        one["status"] = "owned"
+    studio = parse(data)
+    found = arrange(studio, studio.shots[0])
+    assert found.fits and found.proved
+    key = found.sets[0].plan.lights[0]
+    assert key.role == ("ring light" if pattern == "ring" else "key")
+
+
+def test_a_lens_looks_through_a_ring_and_not_through_its_rim() -> None:
+    """Radii of the pieces about the middle: none within the hole, all within the ring."""
+    at, ahead = np.array([1.0, 2.0, 1.5]), np.array([0.6, 0.8, 0.0])
+    for piece in ring_of(at, ahead, 0.45, 0.315, 0.05):
+        local = piece - at
+        flat = local - np.outer(local @ ahead, ahead)
+        assert np.linalg.norm(flat, axis=1).max() <= 0.225 + 1e-9
+        corners = flat[np.linalg.norm(flat, axis=1) < 0.2]
+        middle = (corners[0] + corners[1]) / 2
+        assert np.linalg.norm(middle) == pytest.approx(0.1575, abs=1e-9), "the hole is clear to its full radius"

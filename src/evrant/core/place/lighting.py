@@ -217,13 +217,19 @@ def _at_background(scene: Scene, place: LightPlace, beam: Beam, side: float) -> 
     return here.changed(aim_x=_r(aim[0]), aim_y=_r(aim[1]), aim_height=_r(middle))
 
 
+BESIDE, BACK = 0.75, 1.6
+"""A head that is fired back stands this far beside the lens, clear of who photographs, and aims at most this far
+behind it, so that it is turned to a wall of a room of any size [m]."""
+
+
 def _into_corner(scene: Scene, place: LightPlace) -> LightPlace:
     """Beside the camera, fired back into the edge of wall and ceiling behind it."""
     assert scene.axis is not None and scene.mark is not None
     lens = scene.camera_spot if scene.camera_spot is not None else scene.mark + scene.axis * 1.5
-    spot = lens + np.array([-scene.axis[1], scene.axis[0]]) * 0.45
+    spot = lens + np.array([-scene.axis[1], scene.axis[0]]) * BESIDE
     hit = first_wall(scene.walls, scene.mark, scene.axis) if scene.walls is not None else None
-    end = scene.mark + scene.axis * (hit[0] if hit else 3.0)
+    behind = float((lens - scene.mark) @ scene.axis) + BACK
+    end = scene.mark + scene.axis * min(hit[0] if hit else behind, behind)
     high = scene.ceiling.height(float(end[0]), float(end[1])) if scene.ceiling else 2.4
     here = _at(place, spot, min(high - 0.6, 1.7))
     return here.changed(modifier=None, aim_x=_r(end[0]), aim_y=_r(end[1]), aim_height=_r(high))

@@ -610,7 +610,7 @@ class Scene:
         if light.modifier:
             parts += volumes.shade_of(light.modifier, light.at, light.forward)
         if light.head:
-            parts.append(volumes.head_of(light.head, light.mount, light.forward))
+            parts += volumes.head_of(light.head, light.mount, light.forward)
         if light.stand:
             parts += volumes.light_support(light.stand, light.mount, light.place.boom, light.place.boom_length)
         return Thing(light.path, light.name, "light", tuple(parts)) if parts else None

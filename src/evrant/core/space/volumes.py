@@ -3,11 +3,12 @@
 import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
 from evrant.core.base.tables.supports import FEETLESS
-from evrant.core.space.solids import Points, Vector, bar, cuboid, shade, turned, unit, upright
+from evrant.core.space.solids import Points, Vector, bar, cuboid, frame_axes, shade, turned, unit, upright
 from evrant.core.space.things import Part, PartKind, Thing, legs_of, slab, stand_parts
 from evrant.core.studio.gear import Backdrop, Board, Flash, Holder, Lamp, Modifier, Stand, Table
 from evrant.core.studio.room import value
@@ -173,11 +174,42 @@ def shade_of(modifier: Modifier, at: Vector, forward: Vector) -> list[Part]:
     if modifier.width is None:
         return []
     depth = value(modifier.depth) or 0.05
+    if modifier.form == "ring":
+        across = modifier.width.value
+        return [Part("shade", piece) for piece in ring_of(at, forward, across, across * HOLE["modifier"], depth)]
     return [Part("shade", shade(at, forward, modifier.width.value, value(modifier.height), depth, 0.3))]
 
 
-def head_of(head: Flash | Lamp, mount: Vector, forward: Vector) -> Part:
-    """A head behind its mount; of a panel its flat body."""
+HOLE = {"lamp": 0.7, "modifier": 0.35}
+"""Diameter of the hole the lens looks through as a share of a ring's own: of tubes, of adapters; from memory."""
+
+
+def ring_of(at: Vector, forward: Vector, diameter: float, hole: float, depth: float) -> list[Points]:
+    """A ring as eight pieces round its hole, its face at `at`."""
+    right, up = frame_axes(forward)
+    angles = np.arange(9) * (math.pi / 4)
+    ways = np.cos(angles)[:, None] * right + np.sin(angles)[:, None] * up
+    found = []
+    for a, b in pairwise(ways):
+        # The chord of the outer edge would cut the ring short, that of the hole would narrow it: both go by the middle.
+        rims = np.array([a * diameter / 2, b * diameter / 2, a * hole / 2 / CHORD, b * hole / 2 / CHORD])
+        found.append(np.vstack([at + rims, at + rims - forward * depth]))
+    return found
+
+
+CHORD = math.cos(math.pi / 8)
+"""How near the middle of a chord of an eighth comes to the middle of its circle."""
+
+
+def head_of(head: Flash | Lamp, mount: Vector, forward: Vector) -> list[Part]:
+    """A head behind its mount; of a panel its flat body, of a ring the pieces round its hole."""
+    if isinstance(head, Lamp) and head.form == "ring" and head.diameter is not None:
+        across, deep = head.diameter.value, value(head.length) or 0.05
+        return [Part("head", piece) for piece in ring_of(mount, forward, across, across * HOLE["lamp"], deep)]
+    return [_plain_head(head, mount, forward)]
+
+
+def _plain_head(head: Flash | Lamp, mount: Vector, forward: Vector) -> Part:
     if isinstance(head, Lamp) and head.width is not None:
         deep = value(head.length) or 0.05
         return Part("head", shade(mount, forward, head.width.value, value(head.height) or head.width.value, deep, 1.0))

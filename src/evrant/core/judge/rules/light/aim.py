@@ -299,8 +299,24 @@ def _source_of(scene: Scene, path: str) -> tuple[Vector, float] | None:
     return light.at, min(width, height) if height else width
 
 
+def _turned_away(scene: Scene, path: str) -> bool:
+    """Whether a light looks so far past the subject that it may come from something else first."""
+    light = scene.light_at(path)
+    if light is None or light.at is None or light.forward is None or scene.face is None:
+        return False
+    return apart(light.forward, unit(scene.face - light.at)) > PAST
+
+
+def _has_sheet(scene: Scene) -> bool:
+    """Whether anything that lets light through stands in the set."""
+    props = (scene.gear.get(prop.item or "") for prop in scene.plan.props)
+    return any(isinstance(item, Board) and item.surface == "translucent" for item in props)
+
+
 def _sent_by(scene: Scene, path: str) -> tuple[Vector, float, str] | None:
     """Centre, width and name of what a light comes from at the subject, where that is not the head."""
+    if not (_turned_away(scene, path) or _has_sheet(scene)):
+        return None
     state = lit(scene)
     if isinstance(state, Missing) or scene.face is None:
         return None
@@ -334,6 +350,8 @@ def _shadow_spare(scene: Scene, path: str, sent: tuple[Vector, float] | None = N
     return max(outside, -core)
 
 
+PAST = 75.0
+"""Angle from the subject at which a light no longer shines on it straight [degrees]."""
 HEAD = 0.12
 """Width of the head as a share of the frame's height: what throws the shadow that is seen; common practice."""
 
@@ -355,6 +373,8 @@ def _shadow(scene: Scene, light: Light) -> Iterable[Margin]:
     spare = _shadow_spare(scene, light.path, sent)
     if spare is None or light.at is None or scene.line is None or scene.overhead:
         return
+    if bounced is None and _turned_away(scene, light.path):
+        return  # it shines elsewhere: what it comes from is not known while the room's finishes are not
     say = Say.of(scene.brief)
     shares = (
         *picture_shares(scene, lambda one: _shadow_spare(one, light.path, sent)),
