@@ -203,3 +203,21 @@ def test_the_far_side_brighter_is_said_as_such() -> None:
     data["sets"][0]["lights"].append({**fill, "x": 2.2, "y": 0.9, "height": 1.7})
     found = line(data, "light.contrast")
     assert "brighter" in found.reason and "(1:0." not in found.reason
+
+
+# --- modelling lamps ------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("watts", "per_watt"), [(20, 90), (150, 16)])
+def test_modelling_lamps_count_as_room_light(watts: float, per_watt: float) -> None:
+    """Through the same modifier: lumens over the flash's lumen-seconds, for the shutter's time."""
+    data = one_portrait()
+    item(data, "head")["modelling"] = watts
+    data["shots"][0]["shutter"] = 0.5
+    found = line(data, "light.ambient")
+    state = state_of(data)
+    share = watts * per_watt * 0.5 / (200 * 37.5 * float(state.powers[0]))
+    assert found.have == pytest.approx(-math.log2(share), abs=1e-6)
+    assert "modelling" in found.reason
+    item(data, "head").pop("modelling")
+    assert line(data, "light.ambient").have == 12.0

@@ -85,6 +85,10 @@ class Ground:
     spread: float
 
 
+MODELLING_LED, MODELLING_HALOGEN, SMALL = 90.0, 16.0, 40.0
+"""Lumens a watt of a modelling lamp, up to 40 W taken as LED and beyond as halogen; from memory."""
+
+
 def light_figures(lit: Lit) -> list[LightFigures]:
     """Every light of the set, windows and room lamps too."""
     found = []
@@ -296,13 +300,29 @@ def fall(lit: Lit) -> list[tuple[str, float]]:
 
 
 def ambient(lit: Lit) -> float | None:
-    """Stops by which light that is not flash lies under the flash exposure; None without flash, infinite when dark."""
+    """Stops by which light that is not flash lies under the flash exposure, modelling lamps among it; None without
+    flash, infinite when dark."""
     flash = np.array([b.kind == "flash" for b in lit.beams])
     if not flash.any():
         return None
     by_source = lit.exposure("face") @ LUMINANCE
     lit_by, rest = float(by_source[flash].sum()), float(by_source[~flash].sum())
+    rest += lit.time * modelling_lux(lit)
     return math.inf if rest <= 0 else math.log2(lit_by / rest)
+
+
+def modelling_lux(lit: Lit) -> float:
+    """Illuminance at the face from the modelling lamps of all flashes, left on [lx]: their lumens go the way of the
+    flash's, which is told by its energy."""
+    part = lit.dome("face", lit.whole) @ LUMINANCE
+    found = 0.0
+    for amount, beam in zip(part, lit.beams, strict=True):
+        head = beam.light.head if beam.light else None
+        if isinstance(head, Flash) and head.modelling is not None and head.energy is not None:
+            watts = head.modelling.value
+            lumens = watts * (MODELLING_LED if watts <= SMALL else MODELLING_HALOGEN)
+            found += float(amount) * lumens / (head.energy.value * ph.XENON_EFFICACY)
+    return found
 
 
 def ambient_lux(lit: Lit) -> float:

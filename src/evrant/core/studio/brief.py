@@ -51,7 +51,7 @@ class Brief(Model):
         None, title="Or: latitude, north positive", json_schema_extra={"show": "°"}
     )
     longitude: Annotated[float, Field(ge=-180, le=180)] | None = Field(
-        None, title="and longitude, east positive", json_schema_extra={"show": "°"}
+        None, title="Longitude, east positive", json_schema_extra={"show": "°"}
     )
     units: Units = Field("metric", title="Units")
     currency: Currency = Field("EUR", title="Currency")

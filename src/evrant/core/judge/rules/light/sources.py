@@ -236,19 +236,31 @@ def _ambient(scene: Scene, state: Lit) -> Iterable[Margin]:
     if found is None:
         return
     found = min(found, DARK)
-    lux = account.ambient_lux(state)
+    models = account.modelling_lux(state)
+    lux = account.ambient_lux(state) + models
+    own = f" {models:.0f} lx of that come from modelling lamps." if models > 0.05 * lux and models >= 0.5 else ""
     yield judge(
         AMBIENT,
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
-        Estimate(found - ENOUGH, (Share("daylight and lamps", 0.5), Share("flash", 0.6)) if lux > 0 else ()),
+        Estimate(found - ENOUGH, (*_ambient_shares(state),) if lux > 0 else ()),
         need=ENOUGH,
         have=found,
         clear="A frame without flash stays black.",
         short="Room light shows in the picture: a frame without flash is not black.",
-        reason=f"{lux:.0f} lx at the face lie {found:.1f} stops under the flash; 5 or more do not show."
-        if scene.shot.around != "dark"
+        reason=f"{lux:.0f} lx at the face lie {found:.1f} stops under the flash; 5 or more do not show.{own}"
+        if scene.shot.around != "dark" or own
         else "The room is dark while this is taken, by the shot's own words.",
     )
+
+
+def _ambient_shares(state: Lit) -> Iterable[Share]:
+    """What makes room light against flash unsure [stops]; a modelling lamp is told by its flash's energy."""
+    yield from (Share("daylight and lamps", 0.5), Share("flash", 0.6))
+    for beam in state.beams:
+        head = beam.light.head if beam.light else None
+        if isinstance(head, Flash) and head.modelling is not None and head.energy is not None:
+            own = math.hypot(head.energy.pm / head.energy.value, head.modelling.pm / head.modelling.value)
+            yield Share(f"modelling lamp of the {beam.name}", own / math.log(2))
 
 
 def _beside_lamps(scene: Scene, state: Lit) -> Iterable[Margin]:
