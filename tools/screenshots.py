@@ -37,15 +37,18 @@ def kit_of_the_teacher(page: Page, base: str) -> None:
 
 
 def by_the_window(page: Page, studio: str) -> None:
-    """The first demo's cat by daylight: the hours at which its window carries the picture."""
+    """The second demo's lesson by daylight: the hours at which its window carries it."""
     page.goto(f"{studio}/brief")
     page.get_by_label("Nearest town, for the sun").select_option("Berlin")
     page.wait_for_timeout(900)
-    page.goto(f"{studio}/light/cat-a")
+    page.goto(f"{studio}/light/lesson-a")
     page.get_by_role("tab", name="Wanted").click()
     page.get_by_label("Light in the room besides").select_option("daylight")
     page.wait_for_timeout(2500)
-    page.goto(f"{studio}/light/cat-a")
+    page.locator("#panel-shot").get_by_label("ISO").fill("3200")
+    page.locator("#panel-shot").get_by_label("ISO").press("Tab")
+    page.wait_for_timeout(2500)
+    page.goto(f"{studio}/light/lesson-a")
     page.get_by_role("tab", name="Hours by the window").click()
     page.wait_for_selector(".hours-table")
     keep(page, "hours", 2500)
@@ -91,7 +94,7 @@ def main(base: str) -> None:
         kit_of_the_teacher(page, base)
         page.goto(f"{studio}/stow")
         keep(page, "stow", 1500)
-        by_the_window(page, opened(page, base, "Adoption corner"))
+        by_the_window(page, opened(page, base, "Hands in view"))
         page.evaluate("sessionStorage.clear()")
         page.goto(f"{studio}/brief")
         page.get_by_label("Units").select_option("imperial")

@@ -74,3 +74,15 @@ def test_what_does_not_meet_is_kept_from_both(store: Repository) -> None:
     )
     cat = next(plan for plan in after.sets if plan.id == "cat-a")
     assert cat.mark.x == 1.0 and not dangling(after)
+
+
+@pytest.mark.parametrize("fields", [{"bag": 33.0}, {"x": 1.9, "y": 0.9}, {"bag": None}])
+def test_who_asks_for_what_is_there_already_is_not_asked_back(store: Repository, fields: Any) -> None:
+    """The same edit from two pages, or sent again after its answer was lost: nothing to choose between."""
+    made = store.create(demo(), label="Two")
+    edit = SetFields(target=KEY, fields=fields)
+    first = store.change(made.studio_id, 1, "first-one", edit)
+    again = store.change(made.studio_id, 1, "second-one", edit)
+    assert again.number == first.number and again.studio == first.studio
+    with pytest.raises(Conflict):
+        store.change(made.studio_id, 1, "third-one", SetFields(target=KEY, fields={next(iter(fields)): 7.7}))
