@@ -203,6 +203,9 @@ def test_the_far_side_brighter_is_said_as_such() -> None:
     data["sets"][0]["lights"].append({**fill, "x": 2.2, "y": 0.9, "height": 1.7})
     found = line(data, "light.contrast")
     assert "brighter" in found.reason and "(1:0." not in found.reason
+    assert found.verdict is Verdict.SHORT and "key's side" in found.sentence, (
+        "flat is not what it is, whoever is darker"
+    )
 
 
 # --- modelling lamps ------------------------------------------------------------------------------------------------

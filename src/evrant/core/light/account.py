@@ -185,8 +185,8 @@ RANGES: dict[str, tuple[float | None, float | None]] = {
 
 
 def grade(stops: float) -> str:
-    """Contrast in a word."""
-    return next(name for name, (_, high) in RANGES.items() if high is None or stops < high)
+    """Contrast in a word, whichever side is the brighter."""
+    return next(name for name, (_, high) in RANGES.items() if high is None or abs(stops) < high)
 
 
 def returned_share(lit: Lit, name: str = "shadow side") -> float:

@@ -108,24 +108,25 @@ def _contrast(scene: Scene, state: Lit) -> Iterable[Margin]:
     if wish is None or found is None:
         return
     low, high = account.RANGES[wish]
-    above = math.inf if low is None else found - low
-    below = math.inf if high is None else high - found
+    above = math.inf if low is None else abs(found) - low
+    below = math.inf if high is None else high - abs(found)
     spare = min(above, below)
     share = account.returned_share(state)
     most = account.parts(state)[:1]
     walls = f"; {most[0].share:.0%} of that from the {most[0].name}" if most and share > 0.02 else ""
     side = account.side_word(state)
     flat = above <= below
+    dark = "far side" if found > 0 else "key's side"
     yield judge(
         CONTRAST,
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
         Estimate(spare, (*_paint_shares(state), COARSE, MODEL)),
         need=low if flat and low is not None else (high if high is not None else 0.0),
-        have=found,
+        have=abs(found),
         clear=f"The face is lit with the {wish} contrast wanted.",
         short="The room returns too much light for the contrast wanted."
         if flat and share > 0.3
-        else ("The face is lit too flatly." if flat else "The far side of the face is too dark."),
+        else ("The face is lit too flatly." if flat else f"The {dark} of the face is too dark."),
         reason=f"The {side} side is {abs(found):.1f} stops {'darker' if found >= 0 else 'brighter'} "
         f"(1:{2 ** abs(found):.1f}); {share:.0%} of its light "
         f"comes by way of the room{walls}.",
