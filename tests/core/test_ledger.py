@@ -262,7 +262,7 @@ MOVES: list[tuple[str, dict[str, Any]]] = [
 ]
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=5, deadline=None)
 @given(st.lists(st.sampled_from(MOVES), min_size=1, max_size=5))
 def test_the_remembered_ledger_equals_the_full_run(moves: list[tuple[str, dict[str, Any]]]) -> None:
     studio = demo()

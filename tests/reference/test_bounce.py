@@ -209,7 +209,7 @@ def _faces(surfaces: list[Surface], sources: list[Source], mark: Points, patches
 
 def test_finer_patches_converge() -> None:
     for case, most in ((softbox(), 0.003), (occluder(), 0.02)):
-        finest = _faces(case.surfaces, case.sources, case.mark, 4000)
+        finest = _faces(case.surfaces, case.sources, case.mark, 3000)
         errors = [np.abs(_faces(case.surfaces, case.sources, case.mark, n) / finest - 1).max() for n in (150, 1500)]
         assert max(errors) < 5 * most and errors[1] < most, case.name
 

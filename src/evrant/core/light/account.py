@@ -254,11 +254,15 @@ def share_of(lit: Lit, index: int) -> float:
 def tinting(lit: Lit, name: str) -> int | None:
     """The source but for which most of the tint at a receiver would not be there; None where the walls make it."""
     found = tint_at(lit, name)
-    if found is None:
+    if found is None or lit.key is None:
         return None
+    key = lit.beams[lit.key].source.flux
     rest = {}
-    for i in range(len(lit.beams)):
-        less = tint_at(lit, name, without=i) if i != lit.key else None
+    for i, beam in enumerate(lit.beams):
+        hue = beam.source.flux / key
+        if i == lit.key or hue.max() <= hue.min() * 1.001:
+            continue  # the key's own colour tints nothing
+        less = tint_at(lit, name, without=i)
         if less is not None:
             rest[i] = less.white
     least = min(rest, key=rest.__getitem__, default=None)
