@@ -7,8 +7,8 @@ import numpy as np
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from evrant.core.light.hours import Hours, pane_of, patch
-from evrant.core.light.sky import sun_over
+from evrant.core.light.hours import pane_of, patch
+from evrant.core.light.sky import Site, sun_over
 from evrant.core.light.surroundings import window_face
 from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
@@ -18,7 +18,7 @@ from evrant.drawing.svg import element, number, text, title
 WIDE, HIGH, MARGIN = 420.0, 170.0, 8.0
 
 
-def sun_plan(scene: Scene, found: Hours, month: int, hour: int) -> str:
+def sun_plan(scene: Scene, site: Site, month: int, hour: int) -> str:
     """Walls, windows and mark, with the patch of each window the sun strikes; words where there is none."""
     walls = scene.walls
     if walls is None:
@@ -33,7 +33,7 @@ def sun_plan(scene: Scene, found: Hours, month: int, hour: int) -> str:
     def ring(points: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> str:
         return "M" + "L".join(at(float(x), float(y)) for x, y in points) + "Z"
 
-    sun = sun_over(found.site)
+    sun = sun_over(site)
     altitude, azimuth = float(sun.altitude[month, hour]), float(sun.azimuth[month, hour])
     parts = [element("path", d=ring(walls.corners), class_="sun-floor")]
     lit = 0

@@ -24,6 +24,7 @@ SUNNY = 1000.0
 """Sun on the glass from which its patch is seen [lx]; project choice."""
 STEADY, DARKER = 0.5, 0.5
 """Stops that light may change by within an hour, and that a picture may be too dark; common practice, no source."""
+UNPLACED = Missing("Where the room is has not been said: the sun's way hangs on it.", "brief")
 Floats = NDArray[np.float64]
 
 
@@ -72,7 +73,7 @@ def hours(scene: Scene) -> Hours | Missing:
     """The calendar of a set by its windows."""
     site = site_of(scene.brief)
     if site is None:
-        return Missing("Where the room is has not been said: the sun's way hangs on it.", "brief")
+        return UNPLACED
     panes = {}
     for window in _open(scene):
         pane = pane_of(window)

@@ -10,7 +10,7 @@ References:
 
 import math
 from dataclasses import dataclass
-from functools import cache
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -40,9 +40,6 @@ class Site:
     longitude: float
     ahead: float
 
-    def __hash__(self) -> int:
-        return hash((self.latitude, self.longitude, self.ahead))
-
 
 @dataclass(frozen=True)
 class Pane:
@@ -63,7 +60,7 @@ class Sun:
     diffuse: Floats
 
 
-@cache
+@lru_cache(maxsize=64)
 def sun_over(site: Site) -> Sun:
     """The sun at a site [3]."""
     import pandas as pd

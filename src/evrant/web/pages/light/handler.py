@@ -11,7 +11,7 @@ from evrant.core.judge.rules.light.light_measures import evaluated
 from evrant.core.light import account
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
-from evrant.core.light.hours import Hours, hours
+from evrant.core.light.hours import UNPLACED, hours, site_of
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.sky import SKIES
 from evrant.core.space.scene import scene_of
@@ -293,13 +293,13 @@ def light_sun(request: Request, studio_id: str, set_id: str, month: str = "6", h
     page = page_of_set(request, studio_id, "light", set_id)
     plan = by_id(page.studio.sets, page.set_id)
     scene = scene_of(page.studio, plan) if plan else None
-    found = hours(scene) if scene is not None else None
+    site = site_of(page.studio.brief)
     at, when = whole_number(month, least=1), whole_number(hour)
     if scene is None or at is None or when is None or at > 12 or when > 23:
         raise NotFound("There is no such hour here.")
-    if not isinstance(found, Hours):
-        return render("pages/light/hours.html", page, missing=found, skies=[])
-    return Response(sun_plan(scene, found, at - 1, when), media_type="text/html")
+    if site is None:
+        return render("pages/light/hours.html", page, missing=UNPLACED, skies=[])
+    return Response(sun_plan(scene, site, at - 1, when), media_type="text/html")
 
 
 def _month_cells(data: Row, sky: str, month: int) -> list[Row]:
