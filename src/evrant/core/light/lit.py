@@ -157,8 +157,7 @@ class Lit:
     @property
     def metered(self) -> NDArray[np.float64]:
         """(sources,) exposure on a dome at the subject by each light as it is meant to be set [lx s]."""
-        time = np.array([1.0 if b.kind == "flash" else self.time for b in self.beams])
-        return np.asarray(self.dome("face", self.whole) @ LUMINANCE * time * self.meant)
+        return np.asarray(self.dome("face", self.whole) @ LUMINANCE * self.times * self.meant)
 
     @cached_property
     def suited(self) -> NDArray[np.float64]:
@@ -171,10 +170,7 @@ class Lit:
 
     def alone(self, index: int) -> float:
         """Share of full power by which a light does its part with no other light there: for looks at one light."""
-        got, ratio = (
-            self.measured(index) * (1.0 if self.beams[index].kind == "flash" else self.time),
-            self._ratio(index),
-        )
+        got, ratio = self.measured(index) * float(self.times[index]), self._ratio(index)
         return self.needed * ratio / got if self.needed is not None and got > 0 and ratio > 0 else self.wish(index)
 
     def ends(self, index: int) -> tuple[float, float]:
@@ -212,8 +208,7 @@ class Lit:
 
     def _asked(self, needed: float, low: NDArray[np.float64], high: NDArray[np.float64]) -> Asked:
         """What the lights give at full power, and what is asked of them."""
-        time = np.array([1.0 if b.kind == "flash" else self.time for b in self.beams])
-        count = range(len(self.beams))
+        time, count = self.times, range(len(self.beams))
         behind = np.zeros(len(self.beams))
         if "ground" in self.rows.at:
             behind = self.whole[self.rows.at["ground"]].mean(axis=0) @ LUMINANCE * time
@@ -273,6 +268,11 @@ class Lit:
         """How long light that shines on counts [s]; the usual time where none is set."""
         return self.scene.shot.shutter or 1 / 125
 
+    @cached_property
+    def times(self) -> NDArray[np.float64]:
+        """(sources,) what turns each source's amount into exposure: 1 for a flash, the time for what shines on [s]."""
+        return np.array([1.0 if beam.kind == "flash" else self.time for beam in self.beams])
+
     @property
     def exposed(self) -> float:
         """Exposure on a dome at the subject that the camera is set for [lx s]; where it is not set, what is there."""
@@ -282,9 +282,7 @@ class Lit:
     @cached_property
     def doses(self) -> NDArray[np.float64]:
         """(sources,) factor that turns full-power amounts into exposure [lx s]: power, and time for what shines on."""
-        return np.array(
-            [p * (1.0 if b.kind == "flash" else self.time) for b, p in zip(self.beams, self.powers, strict=True)]
-        )
+        return np.asarray(self.powers * self.times)
 
     def exposure(self, name: str, part: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
         """(sources, 3) exposure [lx s] as set: on a dome where the receiver is one, else flat."""

@@ -39,7 +39,7 @@ FALLOFF = Line(
         "common practice",
         "published",
     ),
-    asks="Is the key light even enough from top to bottom?",
+    asks="Is the light even enough from top to bottom?",
     step="light",
     fails=True,
 )
