@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 from helpers.studios import item, one_portrait, packed, parse
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import lsq_linear
 
@@ -38,6 +38,7 @@ def asked(front: list[float], behind: list[float], ratio: list[float], tone: lis
     return Asked(*arrays, np.array(tone, bool), **usual | other)
 
 
+@settings(deadline=None)
 @given(st.lists(AMOUNT, min_size=1, max_size=5), st.floats(0.05, 1.0), AMOUNT)
 def test_subject_and_background_get_what_is_asked(front: list[float], ratio: float, back: float) -> None:
     """Against the same equations given to a general least-squares solver with bounds."""

@@ -12,11 +12,12 @@ from evrant.core.base.units import Units
 from evrant.core.judge.rules.light.light_measures import evaluated
 from evrant.core.light import account
 from evrant.core.light import photometry as ph
+from evrant.core.light.beams import Beam
 from evrant.core.light.bounce.enclosure import direct
 from evrant.core.light.bounce.patches import blockers_of
 from evrant.core.light.colour import LUMINANCE, luminance
 from evrant.core.light.emission import Missing
-from evrant.core.light.lit import PAGE_PATCHES, Beam, Lit, lit
+from evrant.core.light.lit import PAGE_PATCHES, Lit, lit
 from evrant.core.light.powers import settable
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash

@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light import photometry as ph
+from evrant.core.light.beams import Beam, key_side, working_white
 from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import LUMINANCE, PAPER, SKIN, Triple, cct_duv, luminance, tint
 from evrant.core.light.effective import effective
-from evrant.core.light.lit import Beam, Lit, background_wish, key_side, working_white
+from evrant.core.light.lit import Lit, background_wish
 from evrant.core.light.softness import Softness, glare, softness
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.room import value

@@ -218,7 +218,7 @@ def _direct(lit: Lit, model: Model, points: Points, normals: Points) -> NDArray[
     sources = [b.source for b in lit.beams]
     found = np.zeros((len(points), 3))
     for i, source in enumerate(sources):
-        before = head if lit.settled is None else lit.settled.before(sources, i).plus(head)
+        before = head if lit.settled is None else lit.settled.before(sources, i, lit.lead).plus(head)
         facing = ((source.face[None] - points[:, None]) * normals[:, None]).sum(axis=2).max(axis=1) > 0
         if facing.any():
             light = direct(source, points[facing], normals[facing], before)
@@ -236,10 +236,11 @@ def _returned(lit: Lit, normals: Points) -> NDArray[np.float64]:
     kernels.surround(
         np.ascontiguousarray(lit.scene.face, dtype=float),
         *(p.corners, p.counts, p.normals, p.middles, p.spread),
-        *rest.blockers.arrays,
+        *rest.in_the_way(lit.lead).arrays,
         ways,
         angles,
     )
+    ways[rest.own(lit.lead)] = 0.0
     seen = np.maximum(normals @ ways.T, 0.0) * _brow(normals)[:, None]
     return np.asarray(seen @ out)
 

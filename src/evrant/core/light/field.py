@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from evrant.core.light.account import leaving
 from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.enclosure import direct
+from evrant.core.light.bounce.polygons import normal_of
 from evrant.core.light.colour import LUMINANCE, luminance
 from evrant.core.light.lit import Lit
 from evrant.core.space.solids import Points, Vector
@@ -54,7 +55,7 @@ class Overlay:
     def reference(self) -> float:
         """Exposure on a ball at the face [lx s]."""
         assert self.lit.scene.face is not None
-        return float(self._ball(self.lit.scene.face[None])[0])
+        return float(self.lit.whole[self.lit.row("face")].T @ self.lit.doses @ LUMINANCE)
 
     def plan(self, columns: int = 30) -> Field | None:
         """A level plane at the height of the face."""
@@ -103,19 +104,29 @@ class Overlay:
         over = np.array([np.interp(np.arange(columns), at_columns, row) for row in coarse])
         return np.array([np.interp(np.arange(rows), at_rows, over[:, c]) for c in range(columns)]).T
 
-    def _ball(self, points: Points) -> NDArray[np.float64]:
-        return self._direct(points) + self._returned(points)
-
     def _direct(self, points: Points) -> NDArray[np.float64]:
         found = np.zeros(len(points))
         none = np.zeros_like(points)
         lit = self.lit
-        sources = [b.source for b in lit.beams]
+        sources, inside = [b.source for b in lit.beams], self._in_subject(points)
         for i, beam in enumerate(lit.beams):
             if lit.settled is None:
                 continue
             light = direct(beam.source, points, none, lit.settled.before(sources, i))
+            if inside.any():
+                before = lit.settled.before(sources, i, lit.lead)
+                light[inside] = direct(beam.source, points[inside], none[inside], before)
             found += light * float(luminance(beam.source.flux)) * float(lit.doses[i])
+        return found
+
+    def _in_subject(self, points: Points) -> NDArray[np.bool_]:
+        """Which points lie inside the lead subject's body: they are taken as if it were not there."""
+        rest, lead = self.lit.settled, self.lit.lead
+        found = np.zeros(len(points), dtype=bool)
+        own = [s for s in rest.surfaces if lead and s.body.startswith(lead)] if rest else []
+        for surface in own:
+            planes = [(normal_of(face), face[0]) for face in surface.polygons]
+            found |= np.all([(points - spot) @ up < 1e-6 for up, spot in planes], axis=0)
         return found
 
     def _returned(self, points: Points) -> NDArray[np.float64]:

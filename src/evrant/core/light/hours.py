@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.towns import TOWNS
+from evrant.core.light.beams import Beam
 from evrant.core.light.emission import Missing
-from evrant.core.light.lit import Beam, Lit, lit
+from evrant.core.light.lit import Lit, lit
 from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, on_glass
 from evrant.core.light.surroundings import window_face
 from evrant.core.space.scene import Scene

@@ -4,81 +4,30 @@ the powers that suit the shot; and every figure that follows from them.
 Amounts are lx s for flash and lx for continuous light until they are joined as exposures.
 """
 
-import math
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.base.memo import Memo
-from evrant.core.base.tables import finishes
-from evrant.core.base.tables.countries import MAINS
 from evrant.core.light import photometry as ph
+from evrant.core.light.beams import FIRST, Beam, beams_of
 from evrant.core.light.bounce.enclosure import Reading, Settled, direct, settled
 from evrant.core.light.bounce.patches import blockers_of
-from evrant.core.light.bounce.sources import Source, round_face
+from evrant.core.light.bounce.sources import Source
 from evrant.core.light.bounce.surfaces import Bands
-from evrant.core.light.colour import LUMINANCE, bands_of, gelled, luminance
-from evrant.core.light.emission import DAYLIGHT, Emission, Missing, emission
-from evrant.core.light.face import nose_of, to_lens, turned
+from evrant.core.light.colour import LUMINANCE, luminance
+from evrant.core.light.emission import Missing
 from evrant.core.light.powers import Asked, role_stops, settable, solved
-from evrant.core.light.spread import everywhere
-from evrant.core.light.surroundings import Surroundings, surroundings, window_face
-from evrant.core.space.figures import extent
-from evrant.core.space.scene import Light, Scene
-from evrant.core.space.solids import Points, Vector, frame_axes, unit
-from evrant.core.studio.gear import Flash, Gel, Lamp
-from evrant.core.studio.room import value
+from evrant.core.light.receivers import Rows, rows_of
+from evrant.core.light.surroundings import Surroundings, surroundings
+from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Flash, Lamp
 from evrant.core.studio.sets import used_by
 
-Kind = Literal["flash", "steady", "around"]
 LEDGER_PATCHES, PAGE_PATCHES = 140, 1000
-FIRST = ("key", "ring light", "top light", "under-light", "practical", "fill")
-SKY, BULB = 6500.0, 3000.0
-"""Colour temperature of daylight by a window and of a room's lamp, where none is entered [K]."""
-SIDE = 45.0
-"""The two normals contrast is told by: so far round from the nose line, to the key's side and away [degrees]."""
 _LIT: Memo["Lit"] = Memo(48_000_000, lambda lit: lit.weight)
-
-
-@dataclass(frozen=True, eq=False)
-class Beam:
-    """One source of light in a set: a light of it, a window, a lamp of the room."""
-
-    name: str
-    path: str
-    kind: Kind
-    source: Source
-    emission: Emission | None = None
-    role: str = ""
-    stands_at: float | None = None
-    """Colour temperature entered for what stands as it is [K]."""
-
-    @property
-    def kelvin(self) -> float:
-        """Colour temperature, gel counted; the usual one where none is entered [K]."""
-        if self.emission is not None:
-            return self.emission.kelvin
-        return self.stands_at or (SKY if self.role == "window" else BULB)
-
-    @property
-    def kelvin_known(self) -> bool:
-        return self.emission.kelvin_known if self.emission is not None else self.stands_at is not None
-
-    @property
-    def light(self) -> Light | None:
-        return self.emission.light if self.emission else None
-
-
-@dataclass(frozen=True, eq=False)
-class Rows:
-    """Receivers with names: each is a row, or several, of the reading."""
-
-    points: Points
-    ways: Points
-    at: dict[str, slice]
 
 
 @dataclass(frozen=True, eq=False)
@@ -104,6 +53,11 @@ class Lit:
 
     def row(self, name: str) -> int:
         return int(self.rows.at[name].start)
+
+    @property
+    def lead(self) -> str:
+        """Whose body the receivers at the face lie inside."""
+        return self.rows.owners[self.row("face")]
 
     def dome(self, name: str, part: NDArray[np.float64]) -> NDArray[np.float64]:
         """An ideal dome from its three rows (all round, ahead, behind): (sources, 3)."""
@@ -304,20 +258,24 @@ def background_wish(scene: Scene) -> float | None:
     return TONES.get(scene.shot.tone or ("white" if scene.shot.pattern == "silhouette" else ""))
 
 
-def lit(scene: Scene, patches: int = LEDGER_PATCHES) -> Lit | Missing:
-    """The set in its light. Missing when there is nobody to light or no light that can be computed at all."""
+def lit(scene: Scene, patches: int = LEDGER_PATCHES, *, bodies: bool = True) -> Lit | Missing:
+    """The set in its light. Missing when there is nobody to light or no light that can be computed at all.
+
+    Without `bodies` nobody in the picture shades or returns light: to tell how much they do."""
     if scene.face is None or scene.axis is None:
         return Missing("The subject has no place yet.", f"{scene.path}/mark")
     held: dict[int, Lit] = scene.__dict__.setdefault("_lit", {})
+    if not bodies:
+        return _lit(scene, patches, bodies=False)
     if patches not in held:
         used = [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
         parts = (scene.room, scene.brief, scene.shot, scene.plan, *used)
-        held[patches] = _LIT.get(str(patches), parts, lambda: _lit(scene, patches))
+        held[patches] = _LIT.get(str(patches), parts, lambda: _lit(scene, patches, bodies=True))
     return held[patches]
 
 
-def _lit(scene: Scene, patches: int) -> Lit:
-    around = surroundings(scene)
+def _lit(scene: Scene, patches: int, *, bodies: bool) -> Lit:
+    around = surroundings(scene, bodies=bodies)
     beams, missing = beams_of(scene)
     rows = rows_of(scene, beams)
     sources = [beam.source for beam in beams]
@@ -325,7 +283,7 @@ def _lit(scene: Scene, patches: int) -> Lit:
         alone = _unhindered(rows, sources)
         return Lit(scene, beams, missing, rows, alone, np.zeros_like(alone), None, None, None, around)
     rest = _settled(around, sources, patches)
-    reading = rest.reading(rows.points, rows.ways)
+    reading = rest.reading(rows.points, rows.ways, rows.owners)
     first = rest.first_light(sources)
     weight = 200_000 + 16 * rest.patches.count**2 + 16 * reading.factors.size
     return Lit(
@@ -354,195 +312,3 @@ def _unhindered(rows: Rows, sources: list[Source]) -> NDArray[np.float64]:
     for s, source in enumerate(sources):
         found[:, s] = direct(source, rows.points, rows.ways, nothing)[:, None] * source.flux
     return found
-
-
-def beams_of(scene: Scene) -> tuple[tuple[Beam, ...], tuple[Missing, ...]]:
-    """Every source of a set; what cannot be computed is said."""
-    volts = MAINS[scene.brief.country].volts
-    reference = working_white(scene)
-    found, missing = [], []
-    for light in scene.lights:
-        gel = scene.gear.get(light.place.gel or "")
-        got = emission(light, gel if isinstance(gel, Gel) else None, volts, reference)
-        if isinstance(got, Missing):
-            missing.append(got)
-            continue
-        if _outside(scene, light):
-            missing.append(Missing(f"The {light.name} is not inside the room.", light.path))
-            continue
-        kind: Kind = "steady" if got.steady else "flash"
-        found.append(Beam(light.name, light.path, kind, got.source, got, light.place.role))
-    for beam in _around(scene, reference):
-        if isinstance(beam, Missing):
-            missing.append(beam)
-        else:
-            found.append(beam)
-    return tuple(found), tuple(missing)
-
-
-def _outside(scene: Scene, light: Light) -> bool:
-    """Whether a light is behind a wall or over the ceiling, from where the solve would let it shine in."""
-    if light.at is None or scene.walls is None:
-        return False
-    if not scene.walls.contains(light.at[None, :2]).all():
-        return True
-    return scene.ceiling is not None and float(light.at[2]) > scene.ceiling.height(
-        float(light.at[0]), float(light.at[1])
-    )
-
-
-def working_white(scene: Scene) -> float:
-    """Colour temperature the bands are relative to: the key's, gel counted; daylight's where no light is set up."""
-    ranked = sorted(scene.lights, key=lambda one: FIRST.index(one.place.role) if one.place.role in FIRST else 99)
-    for light in ranked:
-        if light.head is not None:
-            gel = scene.gear.get(light.place.gel or "")
-            own = light.head.kelvin.value if light.head.kelvin else DAYLIGHT
-            return gelled(own, gel.shift or 0.0) if isinstance(gel, Gel) else own
-    return SKY if scene.shot.around in ("daylight", "daylight and room lamps") else DAYLIGHT
-
-
-def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
-    """Windows by day and lamps of the room, where the shot leaves them on."""
-    found: list[Beam | Missing] = []
-    around = scene.shot.around
-    if around in ("daylight", "daylight and room lamps") and scene.walls is not None:
-        for window in scene.room.windows:
-            face = window_face(scene.walls, scene.room, window)
-            if face is None or window.blackout == "in place":
-                continue
-            path = f"room/windows/{window.id}"
-            if window.daylight is None:
-                found.append(Missing(f"The daylight on the {window.name} is missing.", path))
-                continue
-            area = (window.width.value if window.width else 0.0) * (window.height.value if window.height else 0.0)
-            flux = window.daylight.value * finishes.WINDOW_LETS_IN * area
-            way = unit(np.cross(face[1] - face[0], face[2] - face[1]))
-            source = Source(window.name, face + way * 1e-4, way, frame_axes(way)[0], flux * bands_of(SKY, reference))
-            found.append(Beam(window.name, path, "around", source, role="window"))
-    if around in ("room lamps on", "daylight and room lamps"):
-        for box in scene.room.boxes:
-            if box.kind != "lamp" or box.x is None or box.y is None or box.length is None or box.width is None:
-                continue
-            path = f"room/boxes/{box.id}"
-            if box.lumens is None:
-                found.append(Missing(f"The luminous flux of the {box.name} is missing.", path))
-                continue
-            low = (value(box.base) or 0.0) - 0.02
-            spot = np.array([box.x.value + box.length.value / 2, box.y.value + box.width.value / 2, max(low, 0.05)])
-            down = np.array([0.0, 0.0, -1.0])
-            kelvin = box.kelvin.value if box.kelvin else BULB
-            source = Source(
-                box.name,
-                round_face(spot, down, 0.06, 8),
-                down,
-                frame_axes(down)[0],
-                box.lumens.value * bands_of(kelvin, reference),
-                everywhere(0.2),
-            )
-            stands_at = box.kelvin.value if box.kelvin else None
-            found.append(Beam(box.name, path, "around", source, role="room lamp", stands_at=stands_at))
-    return found
-
-
-def key_side(scene: Scene, beams: tuple[Beam, ...]) -> float:
-    """1 when the key stands to the subject's left of the nose line, −1 to its right."""
-    nose = nose_of(scene)
-    left = np.array([-nose[1], nose[0], 0.0])
-    for role in FIRST:
-        for beam in beams:
-            if beam.role == role and beam.light is not None and beam.light.at is not None and scene.face is not None:
-                return 1.0 if float((beam.light.at - scene.face) @ left) >= 0 else -1.0
-    windows = [] if any(beam.light is not None for beam in beams) else [b for b in beams if b.role == "window"]
-    if windows and scene.face is not None:
-        face = scene.face
-        near = min(windows, key=lambda b: float(np.linalg.norm(b.source.centre - face)))
-        return 1.0 if float((near.source.centre - face) @ left) >= 0 else -1.0
-    return 1.0
-
-
-def rows_of(scene: Scene, beams: tuple[Beam, ...]) -> Rows:
-    """Where light is asked for in a set."""
-    assert scene.face is not None
-    points: list[Vector] = []
-    ways: list[Vector] = []
-    at: dict[str, slice] = {}
-
-    def put(name: str, spots: list[Vector], normals: list[Vector]) -> None:
-        at[name] = slice(len(points), len(points) + len(spots))
-        points.extend(spots)
-        ways.extend(normals)
-
-    face, lens, nose = scene.face, to_lens(scene), nose_of(scene)
-    none, up = np.zeros(3), np.array([0.0, 0.0, 1.0])
-
-    def dome(name: str, spot: Vector) -> None:
-        put(name, [spot] * 3, [none, lens, -lens])
-
-    dome("face", face)
-    side = key_side(scene, beams)
-    put("key side", [face], [turned(nose, SIDE * side)])
-    put("shadow side", [face], [turned(nose, -SIDE * side)])
-    left = turned(nose, 90)
-    put("cube", [face] * 6, [nose, -nose, left, -left, up, -up])
-    for beam in beams:
-        if beam.light is not None and beam.light.at is not None:
-            put(f"to {beam.path}", [face], [unit(beam.light.at - face)])
-    for name, spot in body_points(scene):
-        dome(name, spot)
-    ground = ground_points(scene)
-    if ground is not None:
-        put("ground", [*ground[0]], [ground[1]] * len(ground[0]))
-    return Rows(np.array(points), np.array(ways), at)
-
-
-def body_points(scene: Scene) -> list[tuple[str, Vector]]:
-    """Top to bottom of what is in the frame, and each further subject of a group."""
-    found: list[tuple[str, Vector]] = []
-    if scene.face is None or scene.wanted is None:
-        return found
-    low = max(scene.wanted.top - scene.wanted.height.value, 0.0)
-    low = max(low, min((s.base.value if s.base else 0.0 for s in scene.shot.subjects), default=0.0)) + 0.02
-    lead = scene.shot.subjects[0]
-    if lead.height is not None and not scene.overhead:
-        edge = (lead.base.value if lead.base else 0.0) + extent(lead, lead.height.value).top
-        high = max(min(edge, scene.wanted.top) - 0.02, float(scene.face[2]))
-        found.append(("top", np.array([scene.face[0], scene.face[1], high])))
-    for i, share in enumerate((0.25, 0.5, 0.75, 1.0)):
-        spot = np.array([scene.face[0], scene.face[1], scene.face[2] + (low - scene.face[2]) * share])
-        found.append((f"down {i + 1}", spot))
-    angle = math.radians(scene.facing)
-    ahead, left = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
-    if scene.mark is not None:
-        for one in scene.shot.subjects[1:]:
-            spot = scene.mark + ahead * one.ahead + left * one.across
-            found.append((f"subject {one.id}", np.array([*spot, scene.face[2]])))
-    return found
-
-
-def ground_points(scene: Scene) -> tuple[Points, Vector] | None:
-    """5 × 5 points over the part of the background behind the frame, and its normal."""
-    line = scene.line
-    if line is None or scene.wanted is None or scene.overhead:
-        return None
-    spot, way = line
-    along = np.array([way[1], -way[0]])
-    ends, top = scene.background_ends, scene.background_top
-    if ends is None or top is None:
-        return None
-    grown = 1.0
-    if scene.distance and scene.aim is not None:
-        behind = abs(float((scene.aim[:2] - spot) @ way))
-        grown = (scene.distance + behind) / scene.distance
-    half = min(scene.wanted.width * grown / 2, float(np.linalg.norm(ends[1] - ends[0])) / 2)
-    middle = (ends[0] + ends[1]) / 2 if scene.bare_wall is None else spot
-    high = scene.wanted.height.value * grown / 2
-    low, high = max(scene.wanted.middle - high, 0.03), min(scene.wanted.middle + high, top - 0.03)
-    if high <= low:
-        return None
-    points = [
-        np.array([*(middle + along * half * (2 * a - 1) + way * 0.004), low + (high - low) * b])
-        for a in (0.1, 0.3, 0.5, 0.7, 0.9)
-        for b in (0.1, 0.3, 0.5, 0.7, 0.9)
-    ]
-    return np.array(points), np.array([*way, 0.0])

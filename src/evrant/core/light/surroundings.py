@@ -14,6 +14,7 @@ from evrant.core.light.bounce.shell import shell_of
 from evrant.core.light.bounce.surfaces import Bands, Surface, fitted, grey, hull_faces
 from evrant.core.light.colour import paint
 from evrant.core.light.emission import Missing
+from evrant.core.space.figures import placed_coarse
 from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points
@@ -40,19 +41,20 @@ class Surroundings:
         return _ENCLOSURES.get_by(f"{self.key} {patches}", lambda: enclosure_of(self.surfaces, patches))
 
 
-def surroundings(scene: Scene) -> Surroundings | Missing:
-    """The surfaces of a set, or what keeps them from being known."""
+def surroundings(scene: Scene, *, bodies: bool = True) -> Surroundings | Missing:
+    """The surfaces of a set, with or without the bodies of those in the picture; or what keeps them from being
+    known."""
     room, plan = scene.room, scene.plan
     items = tuple(scene.gear.get(p.item or "") for p in plan.props)
     parts = (
         *(room.footprint, room.height, room.slopes, room.walls, room.ceiling, room.floor, room.floor_finish),
         *(room.windows, room.boxes, plan.aside, plan.background, plan.mark, plan.camera),
-        *(scene.backdrop, scene.shot.subjects, scene.shot.around, plan.props, *items),
+        *(scene.backdrop, scene.shot.subjects, scene.facing, plan.props, *items),
     )
-    return _SURFACES.get("", parts, lambda: _build(scene))
+    return _SURFACES.get(str(bodies), parts, lambda: _build(scene, bodies=bodies))
 
 
-def _build(scene: Scene) -> Surroundings | Missing:
+def _build(scene: Scene, *, bodies: bool) -> Surroundings | Missing:
     made = _shell(scene)
     if isinstance(made, Missing):
         return made
@@ -60,6 +62,8 @@ def _build(scene: Scene) -> Surroundings | Missing:
     if isinstance(ground, Missing):
         return ground
     surfaces = [*made, *_windows(scene), *_boxes(scene), *ground, *_props(scene)]
+    if bodies:
+        surfaces += _subjects(scene)
     unsure = {i: _spread(scene.room, s) for i, s in enumerate(surfaces)}
     surfaces = fitted(surfaces)
     colourless = tuple(_without_colour(scene.room))
@@ -128,6 +132,8 @@ def _spread(room: Room, surface: Surface) -> float:
     figure = figures.get(surface.path)
     if figure is not None:
         return figure.pm / 100
+    if surface.path.endswith("/mark"):
+        return finishes.SUBJECT_SPREAD
     return finishes.FURNITURE[1] if surface.path.startswith("room/boxes") else 0.03
 
 
@@ -218,6 +224,25 @@ def _props(scene: Scene) -> Iterable[Surface]:
                     yield Surface(
                         thing.name, thing.path, faces, grey(finishes.TABLE_TOP), body=body, fine=fine, widest=widest
                     )
+
+
+def own_body(subject: str) -> str:
+    """What the bodies of a subject are called among the surfaces."""
+    return f"subject {subject}:"
+
+
+def _subjects(scene: Scene) -> Iterable[Surface]:
+    """Those in the picture as prisms, which shade the room and return its light."""
+    if scene.mark is None:
+        return
+    for who in scene.shot.subjects:
+        if who.height is None:
+            continue
+        share = who.reflectance.value / 100 if who.reflectance else finishes.SUBJECTS[who.kind]
+        x, y = float(scene.mark[0]), float(scene.mark[1])
+        for number, solid in enumerate(placed_coarse(who, who.height.value, x, y, scene.facing)):
+            faces, body = tuple(hull_faces(solid)), f"{own_body(who.id)}{number}"
+            yield Surface(who.name.lower(), f"{scene.path}/mark", faces, grey(share), body=body, fine=1.6)
 
 
 def _board(path: str, item: Board, slab: Points) -> Surface:

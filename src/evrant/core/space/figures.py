@@ -223,7 +223,87 @@ def placed(subject: Subject, height: float, x: float, y: float, facing: float) -
 
     The same arrays come back for the same subject and place; do not write to them.
     """
+    return _set(parts(subject, height), subject, x, y, facing)
+
+
+def _set(solids: list[Points], subject: Subject, x: float, y: float, facing: float) -> tuple[Points, ...]:
     base = subject.base.value if subject.base else 0.0
     shift = np.array([subject.ahead, subject.across, base])
     origin = np.array([x, y, 0.0])
-    return tuple(turned(part + shift, facing, (0.0, 0.0)) + origin for part in parts(subject, height))
+    return tuple(turned(solid + shift, facing, (0.0, 0.0)) + origin for solid in solids)
+
+
+SIDES = 6
+"""Sides of the prisms a body is cut down to."""
+
+
+def coarse(subject: Subject, height: float) -> list[Points]:
+    """The body as a few prisms that do not overlap, in local axes: what it shades and returns light by.
+
+    A round limb of width w is a hexagon of the area of its ellipse; a head is as high as leaves its outline's area.
+    """
+    whole = parts(subject, height)
+    if subject.kind == "object" or (subject.kind == "garment" and subject.posture != "lying"):
+        low, high = _bounds(whole)
+        return [cuboid(tuple(low), tuple(high))]
+    if subject.kind != "person":
+        return [_prism(*_bounds(whole))]
+    head, trunk, legs = whole[0], _bounds(whole[2:10]), whole[10:]
+    if subject.posture in ("standing", "lying"):
+        groups = [_bounds([head]), trunk, _bounds(legs)]
+    else:
+        near = 3 if subject.posture == "seated" else 2
+        thighs = _bounds([leg for i, leg in enumerate(legs) if i % near == 0])
+        groups = [_bounds([head]), trunk, thighs, _bounds([leg for i, leg in enumerate(legs) if i % near])]
+    return [_prism(low, high, head=i == 0) for i, (low, high) in enumerate(_apart(groups, subject.posture))]
+
+
+_Bounds = tuple[Points, Points]
+
+
+def _bounds(solids: list[Points]) -> _Bounds:
+    cloud = np.vstack(solids)
+    return cloud.min(axis=0), cloud.max(axis=0)
+
+
+def _apart(groups: list[_Bounds], posture: str) -> list[_Bounds]:
+    """Boxes one below the other, each cut off where the one before begins: along the body, or along the floor for
+    thighs that lie before the trunk."""
+    along = 1 if posture == "lying" else 2
+    found = [groups[0]]
+    for number, (low, high) in enumerate(groups[1:], start=1):
+        low, high = low.copy(), high.copy()
+        before_low, before_high = found[-1]
+        if posture == "seated" and number == 2:
+            low[0] = max(low[0], before_high[0] + GAP)
+        else:
+            high[along] = min(high[along], before_low[along] - GAP)
+        if (high > low + 0.01).all():
+            found.append((low, high))
+    return found
+
+
+GAP = 0.004
+"""Kept between the prisms of a body [m], over what surfaces that touch are taken apart by."""
+
+
+def _prism(low: Points, high: Points, *, head: bool = False) -> Points:
+    """A hexagonal prism along the longest side of a box, of its ellipse's area across."""
+    sides = high - low
+    along = int(np.argmax(sides))
+    across = [axis for axis in range(3) if axis != along]
+    angles = (np.arange(SIDES) + 0.5) * (2 * np.pi / SIDES)
+    reach = np.sqrt(2 * np.pi / SIDES / np.sin(2 * np.pi / SIDES)) / 2
+    middle, found = (low + high) / 2, np.zeros((2 * SIDES, 3))
+    found[:, across[0]] = middle[across[0]] + np.tile(np.cos(angles), 2) * reach * sides[across[0]]
+    found[:, across[1]] = middle[across[1]] + np.tile(np.sin(angles), 2) * reach * sides[across[1]]
+    half = sides[along] / 2 * (np.pi / 4 if head else 1.0)
+    found[:, along] = middle[along] + np.repeat([-half, half], SIDES)
+    found[:, 2] = np.maximum(found[:, 2], 0.0)
+    return found
+
+
+@lru_cache(maxsize=256)
+def placed_coarse(subject: Subject, height: float, x: float, y: float, facing: float) -> tuple[Points, ...]:
+    """The few prisms of a body in plan coordinates; see `placed`."""
+    return _set(coarse(subject, height), subject, x, y, facing)

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from evrant.core.base.model import Keeper, Model, Name, Note, Slug
-from evrant.core.base.quantity import BodyLength, Distance, FNumber, WishLength
+from evrant.core.base.quantity import BodyLength, Distance, FNumber, ReflectanceValue, WishLength
 
 SubjectKind = Literal["person", "cat", "dog", "object", "garment"]
 Posture = Literal["standing", "seated", "kneeling", "lying"]
@@ -54,6 +54,7 @@ class Subject(Model):
     base: Distance | None = Field(None, title="Stands on something this high")
     glasses: bool = Field(False, title="Wears glasses")
     shine: Literal["matt", "satin", "mirror-like"] = Field("matt", title="Surface")
+    reflectance: ReflectanceValue | None = Field(None, title="Reflectance of its outside (empty: usual)")
     across: Shift = Field(0.0, title="To its left of the mark", json_schema_extra={"show": "length"})
     ahead: Shift = Field(0.0, title="In front of the mark", json_schema_extra={"show": "length"})
 

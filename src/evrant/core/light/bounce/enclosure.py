@@ -36,6 +36,16 @@ class Enclosure:
     blockers: Blockers
     exchange: NDArray[np.float64]
     size: float
+    kept: dict[str, tuple[Blockers, NDArray[np.bool_]]] = field(default_factory=dict)
+
+    def past(self, owner: str) -> tuple[Blockers, NDArray[np.bool_]]:
+        """What stands in the way of a receiver that lies inside a solid whose name begins so, and which patches are
+        that solid's own."""
+        if owner not in self.kept:
+            own = [bool(owner) and s.body.startswith(owner) for s in self.surfaces]
+            kept = blockers_of(bodies_of(self.surfaces, without=owner)) if any(own) else self.blockers
+            self.kept[owner] = kept, np.array(own, dtype=bool)[self.patches.surface]
+        return self.kept[owner]
 
 
 def enclosure_of(surfaces: Sequence[Surface], count: int) -> Enclosure:
@@ -73,7 +83,7 @@ class Settled:
     surfaces: tuple[Surface, ...]
     patches: Patches
     blockers: Blockers
-    fixed: Blockers
+    enclosure: Enclosure
     factors: Single
     sources: tuple[Source, ...]
     bodies_from: int
@@ -133,10 +143,12 @@ class Settled:
             out[:, passing] += (factors[:, twin[passing]] * through[twin[passing]]).astype(np.float32)
         return np.asarray(out, dtype=np.float32)
 
-    def before(self, sources: Sequence[Source], index: int) -> Blockers:
-        """What may stand in the way of one light: everything but its own body, which is behind its face."""
+    def before(self, sources: Sequence[Source], index: int, owner: str = "") -> Blockers:
+        """What may stand in the way of one light: everything but its own body, which is behind its face, and the
+        body of the `owner` of the receivers."""
         others = _bodies([s for k, s in enumerate(sources) if k != index])
-        return self.fixed.plus(others) if len(others.counts) else self.fixed
+        fixed = self.enclosure.past(owner)[0]
+        return fixed.plus(others) if len(others.counts) else fixed
 
     def first_light(self, sources: Sequence[Source], at_rest: bool = True) -> NDArray[np.float64]:
         """Direct illuminance per lumen (n, sources) on every patch, scaled so that each lumen lands.
@@ -189,17 +201,33 @@ class Settled:
             found[:, band] = lu_solve(self.systems[self.bands[band]], arriving, check_finite=False)
         return found
 
-    def reading(self, points: Points, ways: Points) -> "Reading":
-        """Flat receivers at points (p, 3) with normals (p, 3)."""
+    def reading(self, points: Points, ways: Points, owners: Sequence[str] = ()) -> "Reading":
+        """Flat receivers at points (p, 3) with normals (p, 3). `owners`: for each the solid it lies inside, by the
+        beginning of its name, which neither shades it nor sends it light; none: no receiver has one."""
+        points, ways = np.ascontiguousarray(points), np.ascontiguousarray(ways)
+        names = tuple(owners) or ("",) * len(points)
         factors = np.zeros((len(points), self.patches.count))
-        kernels.receive(
-            np.ascontiguousarray(points),
-            np.ascontiguousarray(ways),
-            *self.patches.arrays,
-            *self.blockers.arrays,
-            factors,
-        )
-        return Reading(self, np.ascontiguousarray(points), np.ascontiguousarray(ways), factors)
+        for owner in dict.fromkeys(names):
+            rows = np.array([k for k, name in enumerate(names) if name == owner])
+            factors[rows] = self.received(points[rows], ways[rows], owner)
+        return Reading(self, points, ways, factors, names)
+
+    def received(self, points: Points, ways: Points, owner: str = "") -> NDArray[np.float64]:
+        """(p, n) what each patch sends to flat receivers inside the solid of that name."""
+        out = np.zeros((len(points), self.patches.count))
+        kernels.receive(points, ways, *self.patches.arrays, *self.in_the_way(owner).arrays, out)
+        out[:, self.own(owner)] = 0.0
+        return out
+
+    def in_the_way(self, owner: str) -> Blockers:
+        """What stands between patches and receivers inside the solid of that name."""
+        lights = _bodies(self.sources)
+        fixed = self.enclosure.past(owner)[0]
+        return fixed.plus(lights) if len(lights.counts) else fixed
+
+    def own(self, owner: str) -> NDArray[np.int64]:
+        """Numbers of the patches of the solid of that name."""
+        return np.flatnonzero(self.enclosure.past(owner)[1])
 
 
 @dataclass(frozen=True, eq=False)
@@ -210,6 +238,7 @@ class Reading:
     points: Points
     ways: Points
     factors: NDArray[np.float64]
+    owners: tuple[str, ...]
     kept: dict[int, Single] = field(default_factory=dict)
 
     @property
@@ -228,11 +257,14 @@ class Reading:
 
     def direct(self, sources: Sequence[Source]) -> NDArray[np.float64]:
         """Direct illuminance (p, sources, 3) [lx or lx s]."""
-        found = [
-            direct(one, self.points, self.ways, self.settled.before(sources, s))[:, None] * one.flux
-            for s, one in enumerate(sources)
-        ]
-        return np.stack(found, axis=1) if found else np.zeros((len(self.points), 0, 3))
+        found = np.zeros((len(self.points), len(sources), 3))
+        for owner in dict.fromkeys(self.owners):
+            rows = np.array([k for k, name in enumerate(self.owners) if name == owner])
+            points, ways = self.points[rows], self.ways[rows]
+            for s, one in enumerate(sources):
+                before = self.settled.before(sources, s, owner)
+                found[rows, s] = direct(one, points, ways, before)[:, None] * one.flux
+        return found
 
     def light(self, sources: Sequence[Source], at_rest: bool = False) -> tuple[NDArray[np.float64], Bands]:
         """Direct (p, sources, 3) and returned (p, 3) illuminance with the lights where they are now."""
@@ -269,9 +301,7 @@ def settled(enclosure: Enclosure, sources: Sequence[Source]) -> Settled:
         )
         kernels.exchange(static.count, *patches.arrays, *blockers.arrays, whole)
     factors = (scaled(whole, patches.areas) / patches.areas[:, None]).astype(np.float32)
-    return Settled(
-        surfaces, patches, blockers, enclosure.blockers, factors, tuple(sources), static.count, enclosure.size
-    )
+    return Settled(surfaces, patches, blockers, enclosure, factors, tuple(sources), static.count, enclosure.size)
 
 
 def direct(source: Source, points: Points, ways: Points, blockers: Blockers) -> NDArray[np.float64]:

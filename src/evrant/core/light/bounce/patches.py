@@ -212,9 +212,9 @@ def blockers_of(bodies: Iterable[tuple[Sequence[Points], bool]]) -> Blockers:
     )
 
 
-def bodies_of(surfaces: Sequence[Surface]) -> list[tuple[list[Points], bool]]:
+def bodies_of(surfaces: Sequence[Surface], without: str = "") -> list[tuple[list[Points], bool]]:
     """What blocks, and whether it is a convex solid: solids and sheets whole; of the shell what stands in
-    front of another part of it."""
+    front of another part of it. `without`: solids whose name begins so are left out."""
     bodies: dict[str, list[Points]] = {}
     shell: list[Points] = []
     sheets = set()
@@ -225,7 +225,7 @@ def bodies_of(surfaces: Sequence[Surface]) -> list[tuple[list[Points], bool]]:
             for i, polygon in enumerate(surface.polygons):
                 bodies[f"{number} {i}"] = [polygon]
                 sheets.add(f"{number} {i}")
-        else:
+        elif not without or not surface.body.startswith(without):
             bodies.setdefault(surface.body, []).extend(surface.polygons)
     found = [(body, name not in sheets) for name, body in bodies.items()]
     if shell:

@@ -11,9 +11,10 @@ from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
+from evrant.core.light.beams import Beam
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
-from evrant.core.light.lit import Beam, Lit, lit
+from evrant.core.light.lit import Lit, lit
 from evrant.core.light.powers import role_stops
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import unit

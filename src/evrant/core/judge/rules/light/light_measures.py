@@ -11,10 +11,11 @@ from pydantic import ValidationError
 from evrant.core.edits.language import Add, Edit, EditRefused, SetFields, Several, apply
 from evrant.core.judge.rules.rule import Proposal
 from evrant.core.light import account
+from evrant.core.light.beams import key_side
 from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.emission import Missing
 from evrant.core.light.face import nose_of, turned
-from evrant.core.light.lit import LEDGER_PATCHES, Lit, key_side, lit
+from evrant.core.light.lit import LEDGER_PATCHES, Lit, lit
 from evrant.core.space.scene import Light, Scene, scene_of
 from evrant.core.studio.gear import Board
 from evrant.core.studio.studio import Studio, by_id

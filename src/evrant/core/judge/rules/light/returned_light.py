@@ -9,8 +9,9 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.light.light_measures import measures
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
+from evrant.core.light.beams import Beam
 from evrant.core.light.emission import Missing
-from evrant.core.light.lit import Beam, Lit, background_wish, lit
+from evrant.core.light.lit import Lit, background_wish, lit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Backdrop
 from evrant.core.studio.studio import Studio

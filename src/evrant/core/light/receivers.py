@@ -1,0 +1,117 @@
+"""Where light is asked for in a set: the subject as meter, cheeks and a cube see it, down its front, the background."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from evrant.core.light.beams import Beam, key_side
+from evrant.core.light.face import nose_of, to_lens, turned
+from evrant.core.light.surroundings import own_body
+from evrant.core.space.figures import extent
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Points, Vector, unit
+
+SIDE = 45.0
+"""The two normals contrast is told by: so far round from the nose line, to the key's side and away [degrees]."""
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """Receivers with names: each is a row, or several, of the reading."""
+
+    points: Points
+    ways: Points
+    at: dict[str, slice]
+    owners: tuple[str, ...]
+    """By row: the subject whose own body neither shades it nor lights it; empty on the background."""
+
+
+def rows_of(scene: Scene, beams: tuple[Beam, ...]) -> Rows:
+    """Where light is asked for in a set."""
+    assert scene.face is not None
+    points: list[Vector] = []
+    ways: list[Vector] = []
+    owners: list[str] = []
+    at: dict[str, slice] = {}
+    lead = own_body(scene.shot.subjects[0].id) if scene.shot.subjects else ""
+
+    def put(name: str, spots: list[Vector], normals: list[Vector], owner: str = lead) -> None:
+        at[name] = slice(len(points), len(points) + len(spots))
+        points.extend(spots)
+        ways.extend(normals)
+        owners.extend([owner] * len(spots))
+
+    face, lens, nose = scene.face, to_lens(scene), nose_of(scene)
+    none, up = np.zeros(3), np.array([0.0, 0.0, 1.0])
+
+    def dome(name: str, spot: Vector, owner: str = lead) -> None:
+        put(name, [spot] * 3, [none, lens, -lens], owner)
+
+    dome("face", face)
+    side = key_side(scene, beams)
+    put("key side", [face], [turned(nose, SIDE * side)])
+    put("shadow side", [face], [turned(nose, -SIDE * side)])
+    left = turned(nose, 90)
+    put("cube", [face] * 6, [nose, -nose, left, -left, up, -up])
+    for beam in beams:
+        if beam.light is not None and beam.light.at is not None:
+            put(f"to {beam.path}", [face], [unit(beam.light.at - face)])
+    for name, spot in body_points(scene):
+        dome(name, spot, own_body(name.removeprefix("subject ")) if name.startswith("subject ") else lead)
+    ground = ground_points(scene)
+    if ground is not None:
+        put("ground", [*ground[0]], [ground[1]] * len(ground[0]), "")
+    return Rows(np.array(points), np.array(ways), at, tuple(owners))
+
+
+def body_points(scene: Scene) -> list[tuple[str, Vector]]:
+    """Top to bottom of what is in the frame, and each further subject of a group."""
+    found: list[tuple[str, Vector]] = []
+    if scene.face is None or scene.wanted is None:
+        return found
+    low = max(scene.wanted.top - scene.wanted.height.value, 0.0)
+    low = max(low, min((s.base.value if s.base else 0.0 for s in scene.shot.subjects), default=0.0)) + 0.02
+    lead = scene.shot.subjects[0]
+    if lead.height is not None and not scene.overhead:
+        edge = (lead.base.value if lead.base else 0.0) + extent(lead, lead.height.value).top
+        high = max(min(edge, scene.wanted.top) - 0.02, float(scene.face[2]))
+        found.append(("top", np.array([scene.face[0], scene.face[1], high])))
+    for i, share in enumerate((0.25, 0.5, 0.75, 1.0)):
+        spot = np.array([scene.face[0], scene.face[1], scene.face[2] + (low - scene.face[2]) * share])
+        found.append((f"down {i + 1}", spot))
+    angle = math.radians(scene.facing)
+    ahead, left = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
+    if scene.mark is not None:
+        for one in scene.shot.subjects[1:]:
+            spot = scene.mark + ahead * one.ahead + left * one.across
+            found.append((f"subject {one.id}", np.array([*spot, scene.face[2]])))
+    return found
+
+
+def ground_points(scene: Scene) -> tuple[Points, Vector] | None:
+    """5 × 5 points over the part of the background behind the frame, and its normal."""
+    line = scene.line
+    if line is None or scene.wanted is None or scene.overhead:
+        return None
+    spot, way = line
+    along = np.array([way[1], -way[0]])
+    ends, top = scene.background_ends, scene.background_top
+    if ends is None or top is None:
+        return None
+    grown = 1.0
+    if scene.distance and scene.aim is not None:
+        behind = abs(float((scene.aim[:2] - spot) @ way))
+        grown = (scene.distance + behind) / scene.distance
+    half = min(scene.wanted.width * grown / 2, float(np.linalg.norm(ends[1] - ends[0])) / 2)
+    middle = (ends[0] + ends[1]) / 2 if scene.bare_wall is None else spot
+    high = scene.wanted.height.value * grown / 2
+    low, high = max(scene.wanted.middle - high, 0.03), min(scene.wanted.middle + high, top - 0.03)
+    if high <= low:
+        return None
+    points = [
+        np.array([*(middle + along * half * (2 * a - 1) + way * 0.004), low + (high - low) * b])
+        for a in (0.1, 0.3, 0.5, 0.7, 0.9)
+        for b in (0.1, 0.3, 0.5, 0.7, 0.9)
+    ]
+    return np.array(points), np.array([*way, 0.0])
