@@ -42,7 +42,9 @@ def scene_text(surfaces: Sequence[Surface], sources: Sequence[Source]) -> str:
             sides.append((surface.back, -1.0, "b"))
         for returns, side, tag in sides:
             material = f"m{i}{tag}"
-            if surface.through is not None:
+            if surface.gloss == 1.0:
+                out.append(f"void mirror {material}\n0\n0\n3 {returns[0]} {returns[1]} {returns[2]}\n")
+            elif surface.through is not None:
                 both = returns + surface.through
                 share = float(surface.through[0] / both[0])
                 out.append(f"void trans {material}\n0\n0\n7 {both[0]} {both[1]} {both[2]} 0 0 {share} 0\n")

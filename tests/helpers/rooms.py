@@ -1,7 +1,7 @@
 """Whole rooms for the bounce engine's checks: surfaces, lights and the receivers both engines are asked for."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -9,9 +9,13 @@ from evrant.core.light.bounce.shell import shell_of
 from evrant.core.light.bounce.sources import Source, square_face
 from evrant.core.light.bounce.surfaces import Bands, Surface, fitted, grey, hull_faces
 from evrant.core.space.ceiling import ceiling_of
+from evrant.core.space.figures import placed_coarse
 from evrant.core.space.footprint import plan_of
 from evrant.core.space.solids import Points, cuboid, frame_axes, unit
+from evrant.core.space.tents import panels
+from evrant.core.studio.gear import Tent
 from evrant.core.studio.room import Room
+from evrant.core.studio.shots import Subject
 from helpers.radiance import lit_face
 
 MARK = np.array([1.45, 1.45, 1.25])
@@ -129,6 +133,71 @@ def scrim() -> Case:
     return Case("scrim", surfaces, [lamp(at, MARK, 0.15, 0.15)], MARK, hard=True)
 
 
+def subject() -> Case:
+    """Someone sits between the mark and the far wall, as the app cuts a person down to prisms."""
+    who = Subject(id="who", kind="person", posture="seated")
+    solids = placed_coarse(who, 1.72, 0.85, 1.45, 10.0)
+    bodies = [Surface("who", "who", tuple(hull_faces(one)), grey(0.3), body=f"who {i}") for i, one in enumerate(solids)]
+    surfaces = fitted([*shell(BOX, grey(0.3), grey(0.85), [grey(0.7)]), *bodies])
+    return Case("body beside the face", surfaces, [lamp(*KEY, 0.6, 0.6)], MARK)
+
+
+def mirror() -> Case:
+    """A small mirror at the dark side sends the lamp's beam on."""
+    card = sheet("mirror", [[1.4, 2.3, 1.0], [2.0, 2.3, 1.0], [2.0, 2.3, 1.6], [1.4, 2.3, 1.6]], grey(0.9), grey(0.9))
+    surfaces = [*shell(BOX, grey(0.1), grey(0.1), [grey(0.1)]), replace(card, gloss=1.0)]
+    return Case("mirror to the dark side", surfaces, [lamp(np.array([2.3, 0.6, 1.5]), MARK, 0.1, 0.1)], MARK)
+
+
+def glowing_table() -> Case:
+    """A lamp under a translucent table, the mark above it."""
+    top = sheet(
+        "table",
+        [[1.1, 1.1, 0.75], [1.8, 1.1, 0.75], [1.8, 1.8, 0.75], [1.1, 1.8, 0.75]],
+        grey(0.35),
+        grey(0.35),
+        grey(0.5),
+    )
+    at = np.array([1.45, 1.45, 0.25])
+    top = replace(top, widest=0.16)
+    surfaces = [*shell(BOX, grey(0.3), grey(0.85), [grey(0.7)]), top]
+    spot = np.array([1.45, 1.45, 0.95])
+    return Case("translucent table from below", surfaces, [lamp(at, MARK, 0.05, 0.05)], spot)
+
+
+def tent(lights: int) -> Case:
+    """A box of cloth with a hole to the front, and one lamp outside or two."""
+    item = Tent(id="tent", name="Tent", width=0.4, height=0.4, opening=0.14, reflectance=40, through=0.5)
+    walls = panels(item, np.array([1.45, 1.45]), 90.0, 0.75, 0.0)
+    cloth = [
+        Surface(
+            "tent",
+            "tent",
+            (one.outline,),
+            grey(0.4),
+            grey(0.4),
+            None if one.wall == "floor" else grey(0.5),
+            str(i),
+            widest=0.13,
+        )
+        for i, one in enumerate(walls)
+    ]
+    table = solid("table", (1.1, 1.1, 0.0), (1.8, 1.8, 0.75), 0.5)
+    surfaces = fitted([*shell(BOX, grey(0.3), grey(0.85), [grey(0.7)]), table, *cloth])
+    spot = np.array([1.45, 1.45, 0.87])
+    ends = [np.array([1.45, y, 1.0]) for y in (0.75, 2.15)]
+    sources = [lamp(at, spot, 0.05, 0.05) for at in ends[:lights]]
+    return Case(f"tent, {lights} lamps", surfaces, sources, spot)
+
+
+def tent_one() -> Case:
+    return tent(1)
+
+
+def tent_two() -> Case:
+    return tent(2)
+
+
 CASES: tuple[Callable[[], Case], ...] = (
     bare_box,
     finishes,
@@ -139,6 +208,11 @@ CASES: tuple[Callable[[], Case], ...] = (
     corner,
     coloured,
     scrim,
+    subject,
+    mirror,
+    glowing_table,
+    tent_one,
+    tent_two,
 )
 
 

@@ -73,6 +73,16 @@ def subject_shapes(frame: Frame, scene: Scene) -> str:
     return element("g", title("subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject") if shapes else ""
 
 
+def is_cloth(thing: Thing) -> bool:
+    """Whether a thing is walls of cloth that one sees through."""
+    return any(part.kind == "wall" for part in thing.parts) or sum(part.kind == "card" for part in thing.parts) > 1
+
+
+def prop_outline(frame: Frame, thing: Thing) -> str:
+    """The outline of a prop; a tent's lets what is in it be seen."""
+    return silhouette(frame, thing.parts, "solid cloth" if is_cloth(thing) else "solid")
+
+
 def silhouette(frame: Frame, parts: Iterable[Part], class_: str) -> str:
     """One true outline of several convex parts."""
     return element("path", d=union_path([outline(frame, part) for part in parts]), class_=class_)

@@ -14,6 +14,7 @@ from evrant.drawing.bodies import (
     group,
     light_shapes,
     outline,
+    prop_outline,
     silhouette,
     stand_shapes,
     subject_shapes,
@@ -118,7 +119,7 @@ def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
         case "camera":
             return _camera(frame, scene, thing) if frame.name == "lens" or scene.overhead else ""
         case "prop":
-            return element("g", silhouette(frame, thing.parts, "solid"), class_="thing", data_path=thing.path)
+            return element("g", prop_outline(frame, thing), class_="thing", data_path=thing.path)
     return ""
 
 

@@ -12,6 +12,8 @@ from evrant.core.light.account import contrast, side_word
 from evrant.core.light.bust import bust
 from evrant.core.light.field import Field, Overlay, Strip
 from evrant.core.light.lit import Lit
+from evrant.core.light.mirrored import family as mirrored_from
+from evrant.core.light.mirrored import mirrored, shiny
 from evrant.core.light.softness import family
 from evrant.core.space.solids import Points
 from evrant.drawing.layout import Frame
@@ -20,6 +22,9 @@ from evrant.drawing.svg import element, path_of, shape, text, title
 LEVELS = (-4.0, -3.0, -2.0, -1.0, 0.0, 1.0, 2.0)
 WEDGE = 0.9
 """Length of a beam's wedge [m]."""
+
+
+MIRROR_ROWS = 72
 
 
 class LightSheet:
@@ -52,44 +57,63 @@ class LightSheet:
 
     def _glare(self, frame: Frame) -> str:
         scene = self.lit.scene
-        shiny = any(s.glasses or s.shine != "matt" for s in scene.shot.subjects)
+        glasses = any(s.glasses for s in scene.shot.subjects)
         key = self.lit.beams[self.lit.key].source.centre if self.lit.key is not None else None
-        if not shiny or key is None:
+        if key is None or not (glasses or shiny(scene)):
             return ""
-        region = family(scene, float(key[2]))
-        if region is None:
-            return ""
-        spots = frame.place(np.column_stack([region, np.full(len(region), key[2])]))
+        level = float(key[2])
+        seen = family(scene, level) if glasses else None
+        regions = ((seen,) if seen is not None else ()) if glasses else mirrored_from(scene, level)
         words = "what stands here, at the key's height, shows in the reflection"
-        return element("g", title(words), shape(spots, "glare-region"), class_="glare")
+        shapes = [
+            shape(frame.place(np.column_stack([region, np.full(len(region), level)])), "glare-region")
+            for region in regions
+        ]
+        return element("g", title(words), *shapes, class_="glare") if shapes else ""
 
     def _strips(self, frame: Frame, *, upright: bool) -> str:
         return "".join(_strip(frame, strip) for strip in self._overlay.strips() if upright)
 
     def bust(self, x: float, y: float, width: float, height: float) -> str:
-        """The bust seen from the lens, as pixels for a canvas."""
+        """The bust seen from the lens, or what a shiny thing mirrors, as pixels for a canvas."""
+        mirror = mirrored(self.lit, MIRROR_ROWS)
+        if mirror is not None:
+            first = ", ".join(f"{share:.0%} {name}" for name, share in mirror.shares[:4])
+            return _canvas(_mirror_pixels(mirror.picture), (x, y, width, height), f"What it mirrors: {first}")
         picture = bust(self.lit, self._rows)
         if picture is None:
             return text(x + width / 2, y + height / 2, "A key light first.", "note", text_anchor="middle")
-        tall, wide = picture.shown.shape
-        raw = picture.smoothed().tobytes()
-        scale = min(width / wide, height / tall)
         found = contrast(self.lit)
         words = f"the {side_word(self.lit)} side {found:.1f} stops darker" if found is not None else "lit"
-        canvas = element(
-            "canvas",
-            xmlns="http://www.w3.org/1999/xhtml",
-            class_="bust",
-            width=wide,
-            height=tall,
-            data_pixels=base64.b64encode(raw).decode(),
-            role="img",
-            aria_label=f"The face as the camera sees it, {words}",
-        ).replace("/>", "></canvas>")
-        left = x + (width - wide * scale) / 2
-        return element(
-            "foreignObject", canvas, x=left, y=y, width=wide * scale, height=tall * scale, class_="bust-holder"
-        )
+        return _canvas(picture.smoothed(), (x, y, width, height), f"The face as the camera sees it, {words}")
+
+
+def _mirror_pixels(picture: NDArray[np.float64]) -> NDArray[np.uint8]:
+    """Brightness against white as red, green, blue and cover (rows, columns, 4)."""
+    shown = ~np.isnan(picture)
+    linear = np.clip(np.where(shown, picture, 0.0), 0.0, 1.0)
+    grey = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
+    return np.dstack([grey * 255] * 3 + [shown * 255.0]).astype(np.uint8)
+
+
+def _canvas(pixels: NDArray[np.uint8], box: tuple[float, float, float, float], words: str) -> str:
+    """Pixels (rows, columns, 4) for a canvas, as large as a box (x, y, width, height) lets them be."""
+    x, y, width, height = box
+    tall, wide = pixels.shape[:2]
+    raw = pixels.tobytes()
+    scale = min(width / wide, height / tall)
+    canvas = element(
+        "canvas",
+        xmlns="http://www.w3.org/1999/xhtml",
+        class_="bust",
+        width=wide,
+        height=tall,
+        data_pixels=base64.b64encode(raw).decode(),
+        role="img",
+        aria_label=words,
+    ).replace("/>", "></canvas>")
+    left = x + (width - wide * scale) / 2
+    return element("foreignObject", canvas, x=left, y=y, width=wide * scale, height=tall * scale, class_="bust-holder")
 
 
 def _clipped(name: str, outline: Points, inner: str) -> str:

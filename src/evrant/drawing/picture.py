@@ -10,7 +10,7 @@ from evrant.core.space.solids import Points, cut, hull
 from evrant.core.space.things import Thing
 from evrant.core.studio.room import value
 from evrant.core.studio.words import f_words
-from evrant.drawing.bodies import background_sheet, body_path, drawn, floor_sheet
+from evrant.drawing.bodies import background_sheet, body_path, drawn, floor_sheet, is_cloth
 from evrant.drawing.svg import element, number, path_of, shape, text, title, union_path
 
 NEAR = 0.08
@@ -111,10 +111,25 @@ def _things(to: _Mapping, scene: Scene) -> str:
         if thing.kind == "subject":
             found += _subjects(to, scene)
             continue
+        if is_cloth(thing):
+            found += _tent(to, thing)
+            continue
         markup = drawn(to.key, (thing,), partial(_outlined, to, thing))
         if markup:
             found.append((float(to.view.depth(thing.cloud).mean()), markup))
     return "".join(shapes for _, shapes in sorted(found, key=lambda pair: -pair[0]))
+
+
+def _tent(to: _Mapping, thing: Thing) -> list[tuple[float, str]]:
+    """A tent's back and sides behind what is in it, its front with the hole before it."""
+    depths = to.view.depth(thing.cloud)
+    found = []
+    for kind, depth in (("wall", float(depths.max())), ("card", float(depths.min()))):
+        outlines = [o for o in (to.outline(part.solid) for part in thing.parts if part.kind == kind) if o is not None]
+        if outlines:
+            cloth = element("path", d=union_path(outlines), class_="solid cloth", fill_rule="evenodd")
+            found.append((depth, element("g", title(thing.name), cloth, class_="thing", data_path=thing.path)))
+    return found
 
 
 def _outlined(to: _Mapping, thing: Thing) -> str:

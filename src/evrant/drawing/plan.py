@@ -17,6 +17,7 @@ from evrant.drawing.bodies import (
     group,
     light_shapes,
     outline,
+    prop_outline,
     silhouette,
     stand_shapes,
     subject_shapes,
@@ -290,7 +291,7 @@ def _things(frame: Frame, scene: Scene) -> str:
             case "holder":
                 background += "".join(stand_shapes(frame, thing))
             case "prop":
-                parts.append(_prop(frame, scene, thing.path, silhouette(frame, thing.parts, "solid"), thing.name))
+                parts.append(_prop(frame, scene, thing.path, prop_outline(frame, thing), thing.name))
             case "operator":
                 parts.append(shape(outline(frame, thing.parts[0]), "ghost"))
             case "person":

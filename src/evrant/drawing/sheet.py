@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from evrant.core.base.margins import Margin, Verdict
+from evrant.core.light.mirrored import shiny
 from evrant.core.place.patterns import named
 from evrant.core.space.scene import Scene
 from evrant.core.space.strokes import room_profile
@@ -106,7 +107,7 @@ def _picture(layout: Layout, scene: Scene, light: LightSheet | None) -> str:
     x, y, width, height = layout.picture
     if light is not None:
         person = bool(scene.shot.subjects) and scene.shot.subjects[0].kind == "person"
-        words = "The face, as lit" if person else "A ball in its place, as lit"
+        words = "The face, as lit" if person else "What it mirrors" if shiny(scene) else "A ball in its place, as lit"
         inner = text(0, -9, words, "view-title") + light.bust(0, 0, width, height)
         return element("svg", inner, id="view-picture", x=x, y=y, width=width, height=height, overflow="visible")
     return element(

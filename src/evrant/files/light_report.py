@@ -18,6 +18,7 @@ from evrant.core.light.bounce.patches import blockers_of
 from evrant.core.light.colour import LUMINANCE, luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import PAGE_PATCHES, Lit, lit
+from evrant.core.light.mirrored import mirrored
 from evrant.core.light.powers import settable
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash
@@ -70,6 +71,8 @@ def light_data(studio: Studio, scene: Scene) -> dict[str, Any]:
         "down_the_body_stops": [{"at": name, "stops": _finite(stops)} for name, stops in account.fall(state)],
         "background": _ground(state),
         "ambient": _ambient(state),
+        "body_changes_stops": account.own_shade(state),
+        "mirrors": _mirrors(state),
         "measures": [
             {
                 "label": m.label,
@@ -82,6 +85,14 @@ def light_data(studio: Studio, scene: Scene) -> dict[str, Any]:
         ],
     }
     return data
+
+
+def _mirrors(state: Lit) -> dict[str, Any] | None:
+    """What a shiny subject shows of its surroundings, shares of its surface; None for a matt one."""
+    found = mirrored(state)
+    if found is None:
+        return None
+    return {"shares": dict(found.shares), "dark": found.dark, "burnt": found.burnt, "camera": found.camera}
 
 
 def film_of(state: Lit) -> dict[str, float] | None:

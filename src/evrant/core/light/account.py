@@ -12,7 +12,9 @@ from evrant.core.light.beams import Beam, key_side, working_white
 from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import LUMINANCE, PAPER, SKIN, Triple, cct_duv, luminance, tint
 from evrant.core.light.effective import effective
+from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, background_wish
+from evrant.core.light.lit import lit as lit_of
 from evrant.core.light.softness import Softness, glare, softness
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.room import value
@@ -291,6 +293,25 @@ def ground(lit: Lit) -> Ground | None:
         math.log2(mean / wish) if wish else None,
         math.log2(float(relative.max()) / max(float(relative.min()), 1e-9)),
     )
+
+
+def own_shade(lit: Lit) -> dict[str, float]:
+    """How much the subject's own body changes the light on itself, on its far side and behind it [stops], by solving
+    the set without it at the same powers."""
+    bare = lit_of(lit.scene, bodies=False)
+    if isinstance(bare, Missing) or lit.settled is None or bare.settled is None:
+        return {}
+    found: dict[str, float] = {}
+    for name in ("face", "shadow side", "ground"):
+        if name not in lit.rows.at:
+            continue
+        here = lit.total(name)
+        rows = lit.rows.at[name]
+        amounts = bare.dome(name, bare.whole) if name == "face" else bare.whole[rows].mean(axis=0)
+        there = float(luminance((amounts * lit.doses[:, None]).sum(axis=0)))
+        if here > 0 and there > 0:
+            found[name] = math.log2(here / there)
+    return found
 
 
 def fall(lit: Lit) -> list[tuple[str, float]]:

@@ -223,6 +223,9 @@ def _direct(lit: Lit, model: Model, points: Points, normals: Points) -> NDArray[
         if facing.any():
             light = direct(source, points[facing], normals[facing], before)
             found[facing] += light[:, None] * source.flux * float(lit.doses[i])
+    if lit.settled is not None and lit.settled.glossy:
+        thrown = lit.settled.thrown(sources, points, normals, lit.lead)
+        found += np.einsum("ps,sb->pb", thrown * lit.doses, np.array([source.flux for source in sources]))
     return found
 
 

@@ -117,6 +117,9 @@ class Overlay:
                 before = lit.settled.before(sources, i, lit.lead)
                 light[inside] = direct(beam.source, points[inside], none[inside], before)
             found += light * float(luminance(beam.source.flux)) * float(lit.doses[i])
+        if lit.settled is not None and lit.settled.glossy:
+            flux = np.array([float(luminance(source.flux)) for source in sources])
+            found += lit.settled.thrown(sources, points, none) @ (flux * lit.doses)
         return found
 
     def _in_subject(self, points: Points) -> NDArray[np.bool_]:

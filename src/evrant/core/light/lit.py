@@ -191,13 +191,8 @@ class Lit:
 
     @property
     def ground_reflectance(self) -> float | None:
-        item = self.scene.backdrop
-        if item is not None:
-            return item.reflectance.value / 100 if item.reflectance else None
-        if self.scene.bare_wall is None or self.scene.walls is None:
-            return None
-        finish = self.scene.room.edges(self.scene.walls.count)[self.scene.bare_wall].finish
-        return finish.lrv.value / 100 if finish.lrv else None
+        """Reflectance of what the picture shows behind its subject, as a share."""
+        return self.rows.ground.share if self.rows.ground else None
 
     def measured(self, index: int) -> float:
         """What a light gives where it counts [lx s or lx]: on a dome to the lens from the front, flat to

@@ -7,6 +7,7 @@ import numpy as np
 
 from evrant.core.light.beams import Beam, key_side
 from evrant.core.light.face import nose_of, to_lens, turned
+from evrant.core.light.ground import Ground, ground_of
 from evrant.core.light.surroundings import own_body
 from evrant.core.space.figures import extent
 from evrant.core.space.scene import Scene
@@ -25,6 +26,8 @@ class Rows:
     at: dict[str, slice]
     owners: tuple[str, ...]
     """By row: the subject whose own body neither shades it nor lights it; empty on the background."""
+    ground: Ground | None
+    """What is behind the subject, where the picture shows anything."""
 
 
 def rows_of(scene: Scene, beams: tuple[Beam, ...]) -> Rows:
@@ -59,10 +62,10 @@ def rows_of(scene: Scene, beams: tuple[Beam, ...]) -> Rows:
             put(f"to {beam.path}", [face], [unit(beam.light.at - face)])
     for name, spot in body_points(scene):
         dome(name, spot, own_body(name.removeprefix("subject ")) if name.startswith("subject ") else lead)
-    ground = ground_points(scene)
+    ground = ground_of(scene)
     if ground is not None:
-        put("ground", [*ground[0]], [ground[1]] * len(ground[0]), "")
-    return Rows(np.array(points), np.array(ways), at, tuple(owners))
+        put("ground", [*ground.points], [ground.normal] * len(ground.points), "")
+    return Rows(np.array(points), np.array(ways), at, tuple(owners), ground)
 
 
 def body_points(scene: Scene) -> list[tuple[str, Vector]]:
@@ -87,31 +90,3 @@ def body_points(scene: Scene) -> list[tuple[str, Vector]]:
             spot = scene.mark + ahead * one.ahead + left * one.across
             found.append((f"subject {one.id}", np.array([*spot, scene.face[2]])))
     return found
-
-
-def ground_points(scene: Scene) -> tuple[Points, Vector] | None:
-    """5 × 5 points over the part of the background behind the frame, and its normal."""
-    line = scene.line
-    if line is None or scene.wanted is None or scene.overhead:
-        return None
-    spot, way = line
-    along = np.array([way[1], -way[0]])
-    ends, top = scene.background_ends, scene.background_top
-    if ends is None or top is None:
-        return None
-    grown = 1.0
-    if scene.distance and scene.aim is not None:
-        behind = abs(float((scene.aim[:2] - spot) @ way))
-        grown = (scene.distance + behind) / scene.distance
-    half = min(scene.wanted.width * grown / 2, float(np.linalg.norm(ends[1] - ends[0])) / 2)
-    middle = (ends[0] + ends[1]) / 2 if scene.bare_wall is None else spot
-    high = scene.wanted.height.value * grown / 2
-    low, high = max(scene.wanted.middle - high, 0.03), min(scene.wanted.middle + high, top - 0.03)
-    if high <= low:
-        return None
-    points = [
-        np.array([*(middle + along * half * (2 * a - 1) + way * 0.004), low + (high - low) * b])
-        for a in (0.1, 0.3, 0.5, 0.7, 0.9)
-        for b in (0.1, 0.3, 0.5, 0.7, 0.9)
-    ]
-    return np.array(points), np.array([*way, 0.0])

@@ -112,14 +112,13 @@ def glare(scene: Scene, source: Source) -> float:
 
 
 def family(scene: Scene, height: float) -> Points | None:
-    """Where at a height above the floor anything shows in the subject's glasses, or in a flat shiny thing: the
-    plan outline (n, 2) of mirrored lens rays."""
+    """Where at a height above the floor anything shows in the subject's glasses: the plan outline (n, 2) of mirrored
+    lens rays."""
     assert scene.face is not None
     lens = to_lens(scene)
-    shiny = any(s.shine != "matt" for s in scene.shot.subjects)
     up = np.array([0.0, 0.0, 1.0])
     tilt = math.radians(LENS_TILT)
-    axis = up if shiny and scene.overhead else nose_of(scene) * math.cos(tilt) - up * math.sin(tilt)
+    axis = nose_of(scene) * math.cos(tilt) - up * math.sin(tilt)
     side = unit(np.cross(axis, up)) if abs(axis[2]) < 0.99 else np.array([1.0, 0.0, 0.0])
     other = np.cross(side, axis)
     spread = math.radians(LENS_SPREAD)

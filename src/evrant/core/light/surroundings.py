@@ -1,7 +1,7 @@
 """What stands round the subject as surfaces: shell, windows, furniture, background, props."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from hashlib import sha256
 
 import numpy as np
@@ -18,12 +18,17 @@ from evrant.core.space.figures import placed_coarse
 from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points
-from evrant.core.space.things import box_thing
-from evrant.core.studio.gear import Backdrop, Board, Table
+from evrant.core.space.tents import Panel, panels
+from evrant.core.space.things import Thing, box_thing
+from evrant.core.studio.gear import Backdrop, Board, Table, Tent
 from evrant.core.studio.room import Box, Finish, Room, Window, value
 
 _SURFACES: Memo["Surroundings | Missing"] = Memo(8_000_000, lambda found: 20_000)
 _ENCLOSURES: Memo[Enclosure] = Memo(96_000_000, lambda e: 200_000 + 8 * e.patches.count**2)
+
+
+SHEET = 0.45
+"""Cards and sheets are cut no wider than this [m]: light often stands close to them."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,7 +74,7 @@ def _build(scene: Scene, *, bodies: bool) -> Surroundings | Missing:
     colourless = tuple(_without_colour(scene.room))
     digest = sha256()
     for s in surfaces:
-        digest.update(f"{s.name} {s.reflectance} {s.back} {s.through} {s.blocks}".encode())
+        digest.update(f"{s.name} {s.reflectance} {s.back} {s.through} {s.blocks} {s.gloss} {s.rough}".encode())
         for polygon in s.polygons:
             digest.update(np.round(polygon, 6).tobytes())
     return Surroundings(tuple(surfaces), colourless, unsure, digest.hexdigest())
@@ -190,7 +195,8 @@ def _background(scene: Scene) -> list[Surface] | Missing:
     up = np.array([0.0, 0.0, 1.0])
     # seen by the camera: left end first, front towards it
     ring = np.array([left + up * low, right + up * low, right + up * height, left + up * height])
-    found = [Surface("background", path, (ring,), returns, back=returns)]
+    through = grey(min(item.through.value, 0.97 - item.reflectance.value / 100)) if item.through else None
+    found = [Surface("background", path, (ring,), returns, back=returns, through=through)]
     tongue = _tongue(scene, item, left, right, height, low)
     if tongue is not None:
         found.append(Surface("background on the floor", path, (tongue,), returns, blocks=False))
@@ -216,14 +222,47 @@ def _props(scene: Scene) -> Iterable[Surface]:
         if isinstance(item, Board):
             yield _board(thing.path, item, thing.parts[0].solid)
         elif isinstance(item, Table):
-            for number, part in enumerate(thing.parts):
-                if part.kind in ("top", "casing"):
-                    fine, widest = (1.0, 0.16) if part.kind == "top" else (2.0, 9.0)
-                    faces = tuple(hull_faces(part.solid))
-                    body = f"{thing.path} {number}"
-                    yield Surface(
-                        thing.name, thing.path, faces, grey(finishes.TABLE_TOP), body=body, fine=fine, widest=widest
-                    )
+            yield from _table(thing, item)
+        elif isinstance(item, Tent):
+            spot = np.array([place.x, place.y])
+            walls = panels(item, spot, place.turn, scene.base_of(place), place.tilt)
+            yield from _tent(thing, item, walls)
+
+
+def _table(thing: Thing, item: Table) -> Iterable[Surface]:
+    """A top and what is under it; a translucent top is a sheet that lets light through both ways."""
+    clear = item.form == "translucent table"
+    share = item.reflectance.value / 100 if item.reflectance else None
+    for number, part in enumerate(thing.parts):
+        if part.kind == "top" and clear:
+            own, through = finishes.TABLE_THROUGH if share is None else (share, finishes.TABLE_THROUGH[1])
+            through = min(item.through.value if item.through else through, 0.97 - own)
+            ring = _upper(part.solid)
+            yield Surface(
+                thing.name, thing.path, (ring,), grey(own), back=grey(own), through=grey(through), widest=0.16
+            )
+        elif part.kind in ("top", "casing"):
+            fine, widest = (1.0, 0.16) if part.kind == "top" else (2.0, 9.0)
+            faces, body = tuple(hull_faces(part.solid)), f"{thing.path} {number}"
+            returns = grey(finishes.TABLE_TOP if share is None or part.kind != "top" else share)
+            yield Surface(thing.name, thing.path, faces, returns, body=body, fine=fine, widest=widest)
+
+
+def _upper(slab: Points) -> Points:
+    """The upper face of a level slab, front up."""
+    return max(hull_faces(slab), key=lambda face: float(face[:, 2].mean()))
+
+
+def _tent(thing: Thing, item: Tent, walls: tuple[Panel, ...]) -> Iterable[Surface]:
+    """A tent's walls as sheets of its cloth; its floor is as white, and lets nothing through."""
+    own, through = finishes.TENT
+    own = item.reflectance.value / 100 if item.reflectance else own
+    through = min(item.through.value if item.through else through, 0.97 - own)
+    widest = max((item.width.value if item.width else 0.3) / 3, 0.08)
+    for number, wall in enumerate(walls):
+        passing = None if wall.wall == "floor" else grey(through)
+        body = f"{thing.path} {number}"
+        yield Surface(thing.name, thing.path, (wall.outline,), grey(own), grey(own), passing, body, widest=widest)
 
 
 def own_body(subject: str) -> str:
@@ -248,10 +287,13 @@ def _subjects(scene: Scene) -> Iterable[Surface]:
 def _board(path: str, item: Board, slab: Points) -> Surface:
     """A card as a sheet in its middle plane."""
     corners = [(slab[a] + slab[b]) / 2 for a, b in ((0, 2), (4, 6), (5, 7), (1, 3))]
-    share, through = finishes.BOARDS[item.surface or "white"]
+    surface = item.surface or "white"
+    share, through = finishes.BOARDS[surface]
     if item.reflectance is not None:
         share = item.reflectance.value / 100
     if item.through is not None:
         through = min(item.through.value, 0.97 - share)
     clear = grey(through) if through > 0 else None
-    return Surface(item.name.lower(), path, (np.array(corners),), grey(share), back=grey(share), through=clear)
+    gloss, rough = finishes.GLOSS.get(surface, (0.0, 0.0))
+    sheet = Surface(item.name.lower(), path, (np.array(corners),), grey(share), back=grey(share), through=clear)
+    return replace(sheet, gloss=gloss, rough=rough, widest=SHEET)

@@ -78,9 +78,24 @@ def parts(subject: Subject, height: float) -> list[Points]:
     if subject.kind == "garment":
         return _garment(subject, height)
     if subject.kind == "object":
-        size = extent(subject, height)
-        return [cuboid((-size.depth / 2, -size.width / 2, 0), (size.depth / 2, size.width / 2, size.top))]
+        return [_thing(subject, height)]
     return _animal(subject, height)
+
+
+ROUND = 16
+
+
+def _thing(subject: Subject, height: float) -> Points:
+    """A thing by its outer measures: a box, an upright cylinder (a ring lies as a flat one), a ball."""
+    size = extent(subject, height)
+    half = np.array([size.depth / 2, size.width / 2])
+    if subject.shape == "sphere":
+        return ball((0.0, 0.0, size.top / 2), (float(half[0]), float(half[1]), size.top / 2))
+    if subject.shape in ("cylinder", "ring"):
+        angles = np.arange(ROUND) * (2 * np.pi / ROUND)
+        rim = np.column_stack([np.cos(angles), np.sin(angles)]) * half
+        return np.vstack([np.column_stack([rim, np.full(ROUND, z)]) for z in (0.0, size.top)])
+    return cuboid((-half[0], -half[1], 0), (half[0], half[1], size.top))
 
 
 def _person(subject: Subject, s: float) -> list[Points]:
@@ -243,6 +258,13 @@ def coarse(subject: Subject, height: float) -> list[Points]:
     A round limb of width w is a hexagon of the area of its ellipse; a head is as high as leaves its outline's area.
     """
     whole = parts(subject, height)
+    if subject.kind == "object" and subject.shape not in (None, "box"):
+        low, high = _bounds(whole)
+        round_one = _prism(low, high, along=2)
+        if subject.shape == "sphere":
+            middle = (low[2] + high[2]) / 2
+            round_one[:, 2] = middle + (round_one[:, 2] - middle) * np.pi / 4
+        return [round_one]
     if subject.kind == "object" or (subject.kind == "garment" and subject.posture != "lying"):
         low, high = _bounds(whole)
         return [cuboid(tuple(low), tuple(high))]
@@ -287,10 +309,10 @@ GAP = 0.004
 """Kept between the prisms of a body [m], over what surfaces that touch are taken apart by."""
 
 
-def _prism(low: Points, high: Points, *, head: bool = False) -> Points:
-    """A hexagonal prism along the longest side of a box, of its ellipse's area across."""
+def _prism(low: Points, high: Points, *, head: bool = False, along: int | None = None) -> Points:
+    """A hexagonal prism along an axis of a box, its longest where none is named, of its ellipse's area across."""
     sides = high - low
-    along = int(np.argmax(sides))
+    along = int(np.argmax(sides)) if along is None else along
     across = [axis for axis in range(3) if axis != along]
     angles = (np.arange(SIDES) + 0.5) * (2 * np.pi / SIDES)
     reach = np.sqrt(2 * np.pi / SIDES / np.sin(2 * np.pi / SIDES)) / 2

@@ -46,6 +46,7 @@ from evrant.core.studio.gear import (
     Modifier,
     Stand,
     Table,
+    Tent,
 )
 from evrant.core.studio.room import Box, Door, Room, value
 from evrant.core.studio.sets import LightPlace, Person, PropPlace, SetPlan
@@ -617,9 +618,15 @@ class Scene:
 
     def _prop(self, place: PropPlace) -> Thing | None:
         item, spot = self.gear.get(place.item or ""), _point(place.x, place.y)
-        if spot is None or not isinstance(item, (Table, Board)):
+        if spot is None or not isinstance(item, (Table, Board, Tent)):
             return None
-        return volumes.prop(f"{self.path}/props/{place.id}", item, spot, place.turn, place.height or 0.0, place.tilt)
+        return volumes.prop(f"{self.path}/props/{place.id}", item, spot, place.turn, self.base_of(place), place.tilt)
+
+    def base_of(self, place: PropPlace) -> float:
+        """Height a prop stands at [m]: as said; a tent on what the subject stands on, else on the floor."""
+        if place.height is not None:
+            return place.height
+        return self.surface if isinstance(self.gear.get(place.item or ""), Tent) else 0.0
 
     def door_thing(self, door: Door) -> Thing | None:
         """A door as the sweep of its leaf, or None when it sweeps nothing in the room."""

@@ -13,7 +13,7 @@ from evrant.core.studio.gear import Stand
 from evrant.core.studio.room import Box, Door, Room, Zone, value
 
 PartKind = Literal[
-    "legs", "column", "boom", "shade", "head", "roll", "sheet", "body", "top", "casing", "swing", "card", "zone"
+    "legs", "column", "boom", "shade", "head", "roll", "sheet", "body", "top", "casing", "swing", "card", "wall", "zone"
 ]
 ThingKind = Literal[
     "light", "holder", "backdrop", "subject", "prop", "camera", "operator", "person", "box", "door", "zone"

@@ -22,6 +22,7 @@ SIZES: dict[str, tuple[str, ...]] = {
     "holder": ("foot_radius", "overhang"),
     "table": ("length", "width", "height"),
     "board": ("width", "height"),
+    "tent": ("width", "depth", "height", "opening", "opening_at"),
 }
 """Figures of an item that shape its outline, by kind."""
 

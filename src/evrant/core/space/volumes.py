@@ -9,8 +9,9 @@ import numpy as np
 
 from evrant.core.base.tables.supports import FEETLESS
 from evrant.core.space.solids import Points, Vector, bar, cuboid, frame_axes, shade, turned, unit, upright
+from evrant.core.space.tents import Panel, panels
 from evrant.core.space.things import Part, PartKind, Thing, legs_of, slab, stand_parts
-from evrant.core.studio.gear import Backdrop, Board, Flash, Holder, Lamp, Modifier, Stand, Table
+from evrant.core.studio.gear import Backdrop, Board, Flash, Holder, Lamp, Modifier, Stand, Table, Tent
 from evrant.core.studio.room import value
 
 OPERATOR_DEPTH, OPERATOR_WIDTH, OPERATOR_HEIGHT = 0.60, 0.50, 1.75
@@ -218,9 +219,12 @@ def _plain_head(head: Flash | Lamp, mount: Vector, forward: Vector) -> Part:
 
 
 def prop(
-    path: str, item: Table | Board, spot: Vector, turn: float, base: float = 0.0, tilt: float = 0.0
+    path: str, item: Table | Board | Tent, spot: Vector, turn: float, base: float = 0.0, tilt: float = 0.0
 ) -> Thing | None:
-    """A table, stool or card with its middle at `spot`, or None while a size is missing."""
+    """A table, stool, card or tent with its middle at `spot`, or None while a size is missing."""
+    if isinstance(item, Tent):
+        walls = tuple(_cloth(panel) for panel in panels(item, spot, turn, base, tilt) if panel.wall != "floor")
+        return Thing(path, item.name.lower(), "prop", walls) if walls else None
     solids: list[tuple[PartKind, Points]] = []
     if isinstance(item, Table) and item.length and item.width and item.height:
         solids += _table(item, item.length.value, item.width.value, item.height.value)
@@ -231,6 +235,17 @@ def prop(
     move = np.array([*spot, 0.0])
     parts = tuple(Part(kind, turned(solid, turn, (0, 0)) + move) for kind, solid in solids)
     return Thing(path, item.name.lower(), "prop", parts)
+
+
+CLOTH = 0.004
+"""Thickness a tent's walls are given [m]."""
+
+
+def _cloth(panel: Panel) -> Part:
+    """A wall of a tent; those round the lens's hole are cards, which must stay out of the picture."""
+    ring = panel.outline
+    out = unit(np.cross(ring[1] - ring[0], ring[2] - ring[1])) * CLOTH / 2
+    return Part("card" if panel.wall == "front" else "wall", np.vstack([ring - out, ring + out]))
 
 
 def _table(item: Table, length: float, width: float, top: float) -> Iterable[tuple[PartKind, Points]]:
@@ -254,11 +269,17 @@ def _table(item: Table, length: float, width: float, top: float) -> Iterable[tup
 
 
 def _card(width: float, height: float, base: float, tilt: float) -> Points:
-    """A card upright on its lower edge, tilted forward about its middle."""
+    """A card on its lowest edge, tilted forward about its middle."""
     flat = slab(width, 0.02, -height / 2, height / 2)
     angle = math.radians(tilt)
     y, z = flat[:, 1], flat[:, 2]
     leaning = np.column_stack(
         [flat[:, 0], y * math.cos(angle) - z * math.sin(angle), y * math.sin(angle) + z * math.cos(angle)]
     )
-    return np.asarray(leaning + (0.0, 0.0, base + height / 2))
+    return np.asarray(leaning + (0.0, 0.0, card_middle(base, height, tilt)))
+
+
+def card_middle(base: float, height: float, tilt: float) -> float:
+    """Height of the middle of a card whose underside is at `base` [m]."""
+    angle = math.radians(tilt)
+    return base + height / 2 * abs(math.cos(angle)) + 0.01 * abs(math.sin(angle))

@@ -145,6 +145,7 @@ class Backdrop(_Item):
     )
     curl: GearLength | None = Field(None, title="Unusable at each edge")
     cut: GearLength | None = Field(None, title="Cut off a session, on average")
+    through: Efficiency | None = Field(None, title="Share of light let through")
 
 
 class Holder(_Item):
@@ -343,7 +344,9 @@ class Board(_Item):
     """Reflector, flag or card."""
 
     kind: Literal["board"] = "board"
-    surface: Literal["white", "silver", "black", "translucent"] | None = Field(None, title="Surface")
+    surface: (
+        Literal["white", "silver", "black", "translucent", "mirror", "foil", "glossy white", "glossy black"] | None
+    ) = Field(None, title="Surface")
     reflectance: ReflectanceValue | None = Field(None, title="Reflectance, measured")
     through: Efficiency | None = Field(None, title="Share of light let through, measured")
     width: GearLength | None = Field(None, title="Width")
@@ -361,6 +364,22 @@ class Table(_Item):
     width: GearLength | None = Field(None, title="Width")
     height: GearLength | None = Field(None, title="Height")
     load: Load | None = Field(None, title="Carries")
+    reflectance: ReflectanceValue | None = Field(None, title="Top: reflectance")
+    through: Efficiency | None = Field(None, title="Top: share of light let through (translucent)")
+
+
+class Tent(_Item):
+    """A closed diffusing body round a product, with a hole for the lens."""
+
+    kind: Literal["tent"] = "tent"
+    form: Literal["box", "cone"] = Field("box", title="Form")
+    width: GearLength | None = Field(None, title="Width (cone: across its wide end)")
+    depth: GearLength | None = Field(None, title="Depth (empty: as wide)")
+    height: GearLength | None = Field(None, title="Height (cone: from wide end to hole)")
+    opening: GearLength | None = Field(None, title="Hole for the lens, across")
+    opening_at: GearLength | None = Field(None, title="Middle of the hole above its floor (empty: half way)")
+    reflectance: ReflectanceValue | None = Field(None, title="Cloth: reflectance")
+    through: Efficiency | None = Field(None, title="Cloth: share of light let through")
 
 
 class Lead(_Item):
@@ -413,7 +432,7 @@ class Part(_Item):
 
 
 Item = Annotated[
-    Camera | Lens | Backdrop | Holder | Flash | Lamp | Modifier | Gel | Stand | Board | Table | Lead | Part,
+    Camera | Lens | Backdrop | Holder | Flash | Lamp | Modifier | Gel | Stand | Board | Table | Tent | Lead | Part,
     Field(discriminator="kind"),
 ]
 KINDS: dict[str, type[_Item]] = {
@@ -428,6 +447,7 @@ KINDS: dict[str, type[_Item]] = {
     "stand": Stand,
     "board": Board,
     "table": Table,
+    "tent": Tent,
     "lead": Lead,
     "part": Part,
 }

@@ -119,16 +119,16 @@ class LightPlace(Model):
 
 
 class PropPlace(Model):
-    """A table, stool, board or other thing standing in the set; (x, y) is its middle."""
+    """A table, stool, board, tent or other thing standing in the set; (x, y) is its middle."""
 
     id: Slug
-    item: Slug | None = Field(None, title="What", json_schema_extra={"gear": "table board"})
+    item: Slug | None = Field(None, title="What", json_schema_extra={"gear": "table board tent"})
     x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     turn: Degrees = Field(0.0, title="Turned by", json_schema_extra={"show": "°"})
-    height: Height | None = Field(None, title="Underside above floor (boards)", json_schema_extra=LENGTH)
+    height: Height | None = Field(None, title="Underside above floor (boards, tents)", json_schema_extra=LENGTH)
     tilt: Annotated[float, Field(ge=-90, le=90)] = Field(
-        0.0, title="Tilted forward by (boards)", json_schema_extra={"show": "°"}
+        0.0, title="Tilted forward by (boards, cones)", json_schema_extra={"show": "°"}
     )
 
 

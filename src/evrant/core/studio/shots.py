@@ -53,6 +53,7 @@ class Subject(Model):
     depth: BodyLength | None = Field(None, title="Depth")
     base: Distance | None = Field(None, title="Stands on something this high")
     glasses: bool = Field(False, title="Wears glasses")
+    shape: Literal["box", "cylinder", "sphere", "ring"] | None = Field(None, title="Shape (things; empty: a box)")
     shine: Literal["matt", "satin", "mirror-like"] = Field("matt", title="Surface")
     reflectance: ReflectanceValue | None = Field(None, title="Reflectance of its outside (empty: usual)")
     across: Shift = Field(0.0, title="To its left of the mark", json_schema_extra={"show": "length"})

@@ -26,5 +26,21 @@ BOARDS: dict[str, tuple[float, float]] = {
     "silver": (0.80, 0.0),
     "black": (0.05, 0.0),
     "translucent": (0.40, 0.50),
+    "mirror": (0.90, 0.0),
+    "foil": (0.80, 0.0),
+    "glossy white": (0.85, 0.0),
+    "glossy black": (0.08, 0.0),
 }
 """Reflectance and share let through by surface; silver spread evenly, which its gloss is not."""
+GLOSS: dict[str, tuple[float, float]] = {
+    "mirror": (1.0, 0.0),
+    "foil": (0.75, 60.0),
+    "glossy white": (0.05, 0.0),
+    "glossy black": (0.50, 0.0),
+}
+"""Share of that reflectance that leaves as from a mirror, and how rough the mirror is: the power n of a lobe cosⁿ
+round the mirrored ray (0: flat). Foil from memory; gloss by Fresnel's 4 % of clear plastic."""
+TABLE_THROUGH = (0.35, 0.50)
+"""A translucent table's top: reflectance and share let through, as of opal plastic; from memory."""
+TENT = (0.40, 0.50)
+"""A tent's cloth, as a scrim's; from memory."""

@@ -15,9 +15,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.linalg import lu_factor, lu_solve
 
-from evrant.core.light.bounce import cutting, kernels
+from evrant.core.light.bounce import cutting, kernels, mirrors
 from evrant.core.light.bounce.patches import Blockers, Patches, blockers_of, bodies_of, patches_of
-from evrant.core.light.bounce.sources import Source
+from evrant.core.light.bounce.polygons import area_of, normal_of
+from evrant.core.light.bounce.sources import Source, spread_over
 from evrant.core.light.bounce.surfaces import Bands, Surface
 from evrant.core.space.solids import Points
 
@@ -171,6 +172,32 @@ class Settled:
                 mean[close] = self._finer(source, ahead, close, blockers)
             landed = float(mean @ patches.areas)
             found[:, s] = mean * (min(max(1.0 / landed, 0.8), 1.25) if landed > 1e-9 else 0.0)
+        if self.glossy:
+            found *= 1.0 - self.mirrored[:, None]
+            by_spot = self.thrown(sources, spots, ways)
+            for s in range(len(sources)):
+                found[:, s] += np.bincount(owner, by_spot[:, s], minlength=patches.count) * weights
+        return found
+
+    @cached_property
+    def glossy(self) -> tuple[Surface, ...]:
+        """Surfaces that throw on some of their light as from a mirror."""
+        return tuple(surface for surface in self.enclosure.surfaces if surface.gloss > 0)
+
+    @cached_property
+    def mirrored(self) -> NDArray[np.float64]:
+        """(n,) share of what each patch returns that leaves it as from a mirror."""
+        return np.array([surface.gloss for surface in self.surfaces])[self.patches.surface]
+
+    def thrown(self, sources: Sequence[Source], points: Points, ways: Points, owner: str = "") -> NDArray[np.float64]:
+        """(p, sources) illuminance per lumen that mirrors and foils throw on, straight from the lights."""
+        found = np.zeros((len(points), len(sources)))
+        points, ways = np.ascontiguousarray(points), np.ascontiguousarray(ways)
+        for surface in self.glossy:
+            share = surface.gloss * float(surface.reflectance.mean())
+            for s, source in enumerate(sources):
+                for ring in surface.polygons:
+                    found[:, s] += share * _thrown(surface, ring, source, points, ways, self.before(sources, s, owner))
         return found
 
     def _finer(
@@ -269,18 +296,27 @@ class Reading:
     def light(self, sources: Sequence[Source], at_rest: bool = False) -> tuple[NDArray[np.float64], Bands]:
         """Direct (p, sources, 3) and returned (p, 3) illuminance with the lights where they are now."""
         first = self.settled.first_light(sources, at_rest)
-        back = np.empty((len(self.points), 3))
+        back = self.thrown(sources).sum(axis=1)
         for band in range(3):
             arriving = (first @ np.array([s.flux[band] for s in sources])).astype(np.float32)
-            back[:, band] = self.response[self.settled.bands[band]] @ arriving
+            back[:, band] += self.response[self.settled.bands[band]] @ arriving
         return self.direct(sources), back
+
+    def thrown(self, sources: Sequence[Source]) -> NDArray[np.float64]:
+        """Illuminance (p, sources, 3) by way of mirrors and foils [lx or lx s]."""
+        found = np.zeros((len(self.points), len(sources), 3))
+        for owner in dict.fromkeys(self.owners) if self.settled.glossy else ():
+            rows = np.array([k for k, name in enumerate(self.owners) if name == owner])
+            light = self.settled.thrown(sources, self.points[rows], self.ways[rows], owner)
+            found[rows] = light[:, :, None] * np.array([s.flux for s in sources])
+        return found
 
     def returned_by(self, first: NDArray[np.float64], sources: Sequence[Source]) -> NDArray[np.float64]:
         """Returned illuminance (p, sources, 3) by each light."""
-        found = np.zeros((len(self.points), len(sources), 3))
+        found = self.thrown(sources)
         for band in range(3):
             by_light = self.response[self.settled.bands[band]] @ first.astype(np.float32)
-            found[:, :, band] = by_light * np.array([s.flux[band] for s in sources])
+            found[:, :, band] += by_light * np.array([s.flux[band] for s in sources])
         return found
 
 
@@ -296,9 +332,8 @@ def settled(enclosure: Enclosure, sources: Sequence[Source]) -> Settled:
         patches, blockers = static.plus(bodies), enclosure.blockers.plus(own)
         whole = np.zeros((patches.count, patches.count))
         whole[: static.count, : static.count] = enclosure.exchange
-        kernels.shade_pairs(
-            static.count, patches.corners, patches.counts, patches.middles, patches.spread, *own.arrays, whole
-        )
+        shape = (patches.corners, patches.counts, patches.normals, patches.middles, patches.spread)
+        kernels.shade_pairs(static.count, *shape, *own.arrays, whole)
         kernels.exchange(static.count, *patches.arrays, *blockers.arrays, whole)
     factors = (scaled(whole, patches.areas) / patches.areas[:, None]).astype(np.float32)
     return Settled(surfaces, patches, blockers, enclosure, factors, tuple(sources), static.count, enclosure.size)
@@ -322,6 +357,34 @@ def direct(source: Source, points: Points, ways: Points, blockers: Blockers) -> 
         *blockers.arrays,
         out,
     )
+    return out
+
+
+SMALL_MIRRORS = 64
+"""How many small mirrors a rough one is taken as."""
+
+
+def _thrown(
+    surface: Surface, ring: Points, source: Source, points: Points, ways: Points, blockers: Blockers
+) -> NDArray[np.float64]:
+    """(p,) illuminance per lumen by way of a mirror of reflectance 1."""
+    out = np.zeros(len(points))
+    normal = normal_of(ring)
+    light = (
+        source.fine if surface.rough == 0 else source.coarse,
+        source.forward,
+        source.right,
+        np.cross(source.right, source.forward),
+        source.table is None,
+        NO_TABLE if source.table is None else source.table,
+    )
+    if surface.rough == 0:
+        mirrors.flat_mirror(points, ways, np.ascontiguousarray(ring), normal, *light, *blockers.arrays, out)
+        return out
+    small = spread_over(ring, SMALL_MIRRORS)
+    area = area_of(ring) / SMALL_MIRRORS
+    for side in (normal, -normal):
+        mirrors.rough_mirror(points, ways, small, area, side, surface.rough, *light, *blockers.arrays, out)
     return out
 
 

@@ -156,7 +156,7 @@ def exchange(
                 continue
             if spheres.shape[0] and may_block(middles[i], middles[j], max(spread[i], spread[j]), spheres):
                 value *= seen(
-                    i, j, corners, counts, middles, spheres, ranges, walls, wall_counts, wall_normals, offsets
+                    i, j, corners, counts, normals, middles, spheres, ranges, walls, wall_counts, wall_normals, offsets
                 )
             out[i, j] = value
             out[j, i] = value
@@ -185,6 +185,7 @@ def shade_pairs(
     limit: int,
     corners: Array,
     counts: Array,
+    normals: Array,
     middles: Array,
     spread: Array,
     spheres: Array,
@@ -200,7 +201,9 @@ def shade_pairs(
         for i in range(j):
             if out[i, j] == 0.0 or not may_block(middles[i], middles[j], max(spread[i], spread[j]), spheres):
                 continue
-            part = seen(i, j, corners, counts, middles, spheres, ranges, walls, wall_counts, wall_normals, offsets)
+            part = seen(
+                i, j, corners, counts, normals, middles, spheres, ranges, walls, wall_counts, wall_normals, offsets
+            )
             out[i, j] *= part
             out[j, i] *= part
 
@@ -245,6 +248,7 @@ def receive(
             if value > 0.0:
                 value *= free_share(
                     p,
+                    way,
                     corners[j],
                     counts[j],
                     middles[j],
@@ -278,6 +282,7 @@ def surround(
 ) -> None:
     """Of every patch from one point: vector configuration factor (n, 3) and solid angle / π (n,), free of what
     stands between."""
+    around = np.zeros(3)
     for j in range(len(spread)):
         ways[j, 0] = ways[j, 1] = ways[j, 2] = 0.0
         angles[j] = 0.0
@@ -289,7 +294,18 @@ def surround(
         if down <= 1e-9:
             continue
         share = free_share(
-            p, corners[j], counts[j], middles[j], spread[j], spheres, ranges, walls, wall_counts, wall_normals, offsets
+            p,
+            around,
+            corners[j],
+            counts[j],
+            middles[j],
+            spread[j],
+            spheres,
+            ranges,
+            walls,
+            wall_counts,
+            wall_normals,
+            offsets,
         )
         pull(p, corners[j], counts[j], ways[j])
         ways[j] *= share

@@ -100,11 +100,20 @@ def sample(corners: Array, count: int, middle: Array, k: int, out: Array) -> Non
 
 
 @compiled
+def before(p: Array, middle: Array, normal: Array) -> bool:
+    """Whether a point lies before the plane of a patch."""
+    return bool(
+        (p[0] - middle[0]) * normal[0] + (p[1] - middle[1]) * normal[1] + (p[2] - middle[2]) * normal[2] > -1e-9
+    )
+
+
+@compiled
 def seen(
     i: int,
     j: int,
     corners: Array,
     counts: Array,
+    normals: Array,
     middles: Array,
     spheres: Array,
     ranges: Array,
@@ -113,21 +122,25 @@ def seen(
     wall_normals: Array,
     offsets: Array,
 ) -> float:
-    """Share of patch j that patch i sees, by rays between matched points."""
+    """Share of patch j that patch i sees, by rays between matched points that lie before each other's plane."""
     p, q = np.empty(3), np.empty(3)
     rays = max(counts[i], counts[j], 4)
-    free = 0
+    free, told = 0, 0
     for k in range(rays):
         sample(corners[i], counts[i], middles[i], k % counts[i], p)
         sample(corners[j], counts[j], middles[j], (k * 3 + 1) % counts[j], q)
+        if not before(q, middles[i], normals[i]) or not before(p, middles[j], normals[j]):
+            continue
+        told += 1
         if not blocked(p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets):
             free += 1
-    return float(free / rays)
+    return float(free / told) if told else 0.0
 
 
 @compiled
 def free_share(
     p: Array,
+    way: Array,
     corners: Array,
     count: int,
     middle: Array,
@@ -139,13 +152,17 @@ def free_share(
     wall_normals: Array,
     offsets: Array,
 ) -> float:
-    """Share of a patch that a point sees past the bodies, by one ray to each of its samples."""
+    """Share of a patch that a point sees past the bodies, by one ray to each of its samples before the point's own
+    plane (normal `way`; zero: it sees all round)."""
     if not spheres.shape[0] or not may_block(p, middle, wide, spheres):
         return 1.0
     q = np.empty(3)
-    free = 0
+    free, told = 0, 0
     for k in range(count):
         sample(corners, count, middle, k, q)
+        if not before(q, p, way):
+            continue
+        told += 1
         if not blocked(p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets):
             free += 1
-    return float(free / count)
+    return float(free / told) if told else 0.0

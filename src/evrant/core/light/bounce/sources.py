@@ -8,7 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce.cutting import spread_points
+from evrant.core.light.bounce.polygons import area_of
 from evrant.core.light.bounce.surfaces import Bands, Surface
+from evrant.core.light.colour import luminance
 from evrant.core.space.solids import Points, Vector, frame_axes, unit
 
 FINE, COARSE = 32, 8
@@ -86,6 +88,18 @@ def square_face(centre: Vector, forward: Vector, width: float, height: float) ->
         [centre + x * width / 2 * right + y * height / 2 * up for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
     )
     return ring[::-1] if _turned(ring, forward) else ring
+
+
+def seen_luminance(source: Source, cosines: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Luminance of a face per unit of power toward directions at those cosines from forward (n,) [cd/m², cd s/m²]."""
+    flux, area = luminance(source.flux), area_of(source.face)
+    if source.table is None:
+        return np.where(cosines > 0, flux / (math.pi * area), 0.0)
+    angles = np.linspace(0.0, math.pi, len(source.table))
+    strength = flux * np.interp(np.arccos(np.clip(cosines, -1.0, 1.0)), angles, source.table.mean(axis=1))
+    # What shines to all sides is seen as a ball, what shines ahead as its face.
+    seen = np.full(len(cosines), area) if source.table[-1].mean() > 0 else area * np.maximum(np.abs(cosines), 0.05)
+    return np.asarray(strength / seen)
 
 
 def _turned(ring: Points, forward: Vector) -> bool:

@@ -3,7 +3,7 @@
 Bands are the red, green and blue of linear light; a grey surface has the same figure in all.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,6 +38,10 @@ class Surface:
     """… but no wider than this [m]."""
     sheds: bool = field(default=False)
     """A light's own surface: carried along when the light moves."""
+    gloss: float = 0.0
+    """Share of the reflectance that leaves as from a mirror …"""
+    rough: float = 0.0
+    """… whose lobe is cosⁿ round the mirrored ray; 0 for a flat mirror."""
 
     @property
     def area(self) -> float:
@@ -96,19 +100,7 @@ def _without(polygons: list[Points], hole: Points, turn: float) -> list[Points]:
 
 
 def _with(surface: Surface, polygons: list[Points]) -> Surface:
-    return Surface(
-        surface.name,
-        surface.path,
-        tuple(polygons),
-        surface.reflectance,
-        surface.back,
-        surface.through,
-        surface.body,
-        surface.blocks,
-        surface.fine,
-        surface.widest,
-        surface.sheds,
-    )
+    return replace(surface, polygons=tuple(polygons))
 
 
 def hull_faces(points: Points) -> list[Points]:

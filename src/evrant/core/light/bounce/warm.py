@@ -11,7 +11,7 @@ from evrant.core.space.solids import cuboid, frame_axes
 
 
 def warm() -> None:
-    """One small room with a solid, a sheet that lets light through and two lights."""
+    """One small room with a solid, a sheet that lets light through, a mirror, a foil and two lights."""
     walls = [face[::-1] for face in hull_faces(cuboid((0.0, 0.0, 0.0), (3.0, 3.0, 2.0)))]
     solid = tuple(hull_faces(cuboid((1.0, 1.0, 0.5), (1.4, 1.4, 0.9))))
     card = np.array([[2.0, 0.5, 0.5], [2.0, 1.5, 0.5], [2.0, 1.5, 1.5], [2.0, 0.5, 1.5]])
@@ -19,6 +19,8 @@ def warm() -> None:
         Surface("walls", "", tuple(walls), grey(0.5), blocks=False),
         Surface("solid", "", solid, grey(0.5), body="solid"),
         Surface("card", "", (card,), grey(0.4), back=grey(0.4), through=grey(0.3)),
+        Surface("mirror", "", (card - (1.8, 0.0, 0.0),), grey(0.8), back=grey(0.8), gloss=1.0),
+        Surface("foil", "", (card - (1.8, 0.0, -0.6),), grey(0.8), back=grey(0.8), gloss=0.8, rough=60.0),
     ]
     forward = np.array([-1.0, 0.0, 0.0])
     face = square_face(np.array([2.5, 1.0, 1.0]), forward, 0.3, 0.3)

@@ -13,6 +13,7 @@ from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.hours import UNPLACED, hours, site_of
 from evrant.core.light.lit import Lit, lit
+from evrant.core.light.mirrored import mirrored
 from evrant.core.light.sky import SKIES
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import Flash
@@ -51,6 +52,7 @@ LIGHT_FIRST = (
     "y",
     "height",
 )
+BODY = {"shadow side": "on the far side", "ground": "behind it"}
 SHOT_FIELDS = ("contrast", "tone", "around", "balance", "aperture", "iso", "shutter", "dark_filter", "frames")
 
 
@@ -199,6 +201,14 @@ def summary(page: Page, state: Lit | None) -> list[tuple[str, str]]:
     ground = account.ground(state)
     if ground is not None:
         rows.append(("Background", f"{ground.mean:.0%} of white, even within {ground.spread:.1f} stops"))
+    mirror = mirrored(state)
+    if mirror is not None:
+        first = ", ".join(f"{share:.0%} {name}" for name, share in mirror.shares[:3])
+        rows.append(("It mirrors", f"{first}; {mirror.dark:.0%} of it dark"))
+    shade = account.own_shade(state)
+    told = [f"{stops:+.1f} {BODY[name]}" for name, stops in shade.items() if name in BODY and abs(stops) >= 0.05]
+    if told:
+        rows.append(("Its own body changes", ", ".join(told).replace("-", "−") + " (stops)"))
     lux = account.ambient_lux(state)
     if lux > 0.5:
         steady = state.beams[state.key].kind != "flash"

@@ -12,7 +12,7 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
 from evrant.core.light.beams import Beam
-from evrant.core.light.colour import luminance
+from evrant.core.light.bounce.sources import seen_luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.powers import role_stops
@@ -113,18 +113,8 @@ def luminance_of(state: Lit, number: int, eye: np.ndarray[tuple[int, ...], np.dt
     """Luminance of a light's face toward a point, times the time it counts for [cd s/m²]."""
     beam = state.beams[number]
     source = beam.source
-    way = unit(eye - source.centre)
-    cosine = float(way @ source.forward)
-    flux = float(luminance(source.flux)) * float(state.doses[number])
-    ring = source.face
-    area = float(np.linalg.norm(np.cross(ring - ring[0], np.roll(ring, -1, axis=0) - ring[0]).sum(axis=0)) / 2)
-    if source.table is None:
-        return flux / (math.pi * area) if cosine > 0 else 0.0
-    angles = np.linspace(0.0, math.pi, len(source.table))
-    strength = flux * float(np.interp(math.acos(max(min(cosine, 1.0), -1.0)), angles, source.table.mean(axis=1)))
-    # What shines to all sides is seen as a ball, what shines ahead as its face.
-    seen = area if source.table[-1].mean() > 0 else area * max(abs(cosine), 0.05)
-    return strength / seen
+    cosine = unit(eye - source.centre) @ source.forward
+    return float(seen_luminance(source, np.array([cosine]))[0] * state.doses[number])
 
 
 def _rim(scene: Scene, state: Lit, number: int, beam: Beam) -> Iterable[Margin]:

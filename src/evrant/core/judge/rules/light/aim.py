@@ -19,6 +19,7 @@ from evrant.core.place.patterns import PATTERNS, apart, deviation, named
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.shares import gear_shares, picture_shares
 from evrant.core.space.solids import Points, Vector, bar, separation, unit
+from evrant.core.space.volumes import card_middle
 from evrant.core.studio.gear import Board, Flash, Modifier
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
@@ -422,7 +423,7 @@ def _scrim_spare(scene: Scene, prop: str, *, background: bool) -> float | None:
     flat = np.array([-math.sin(angle), math.cos(angle), 0.0])
     up = np.array([0, 0, 1.0]) * math.cos(tilt) - flat * math.sin(tilt)
     normal = np.cross(along, up)
-    middle = np.array([place.x, place.y, (place.height or 0.0) + item.height.value / 2])
+    middle = np.array([place.x, place.y, card_middle(place.height or 0.0, item.height.value, place.tilt)])
     rays = targets - light.at
     closing = rays @ normal
     if (np.abs(closing) < 1e-9).any():

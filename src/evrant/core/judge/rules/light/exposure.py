@@ -77,8 +77,8 @@ POWER_LOWEST = Line(
 )
 FALLOFF_WANTED, CROPPED = 1.0, 1.5
 """Stops that a subject seen whole may fall off, and one cut at the waist; common practice, no source."""
-MODEL = Share("subject's own shade", 0.15)
-"""What points in the open leave out of the light down a body [stops]; project choice, on the safe side."""
+MODEL = Share("form of the subject's body", 0.1)
+"""What points on the axis of a body leave out of the light down it [stops]; project choice."""
 PARTS = {
     "top": "the top",
     "face": "the face",

@@ -73,9 +73,8 @@ WHITE_OVER = 1.5
 """Stops a white background may be lit over white; common practice, no source."""
 TONE_WITHIN = {"white": 0.5, "grey": 1.0}
 COARSE = Share("cutting the room into patches", 0.04)
-MODEL = Share("subject's own shade", 0.3)
-"""What a face in the open leaves out: the body shades the far side and the background [stops]; project choice, on the
-safe side."""
+MODEL = Share("form of the subject's body", 0.15)
+"""What a body of a few prisms leaves out of the shade on far side and background [stops]; project choice."""
 EVEN = 0.5
 
 

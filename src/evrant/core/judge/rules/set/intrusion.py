@@ -11,6 +11,7 @@ from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.base.memo import Memo
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.light.ground import laid
 from evrant.core.space.framing import View
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, cuboid, cut, separation
@@ -47,11 +48,14 @@ def margins(scene: Scene) -> Iterable[Margin]:
     if scene.view is None:
         return
     plan = scene.plan
+    flat = laid(scene)
     picture = (scene.brief, scene.shot, plan.mark, plan.camera, scene.body, scene.lens, plan.background)
     for thing in scene.things:
         light = scene.light_at(thing.path) if thing.kind == "light" else None
         if light is not None and light.place.role == "practical":
             continue  # meant to be seen: judged by how bright it looks
+        if flat is not None and thing.path.endswith(f"/props/{flat.id}"):
+            continue  # a flat lay's background
         if thing.kind in ("light", "holder") or (thing.kind == "prop" and thing.parts[0].kind == "card"):
             yield from _LINES.get("", (*picture, thing), partial(_line, scene, thing))
 
@@ -95,6 +99,8 @@ def _nearest(scene: Scene, thing: Thing) -> _Found | None:
     view = scene.view
     best: _Found | None = None
     for number, part in enumerate(thing.parts):
+        if thing.kind == "prop" and part.kind != "card":
+            continue  # a tent's back and sides are the picture's background
         seen = _seen(scene, part)
         if view is None or len(seen) < 3:
             continue

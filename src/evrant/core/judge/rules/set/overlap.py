@@ -126,6 +126,18 @@ def margins(scene: Scene, firsts: Container[str] = SOLID_PAIRS) -> Iterable[Marg
         yield _LINES.get(scene.path, parts, partial(build, scene, pair))
 
 
+RESTS = 0.02
+"""A prop that begins so near to where another ends stands on it [m]."""
+
+
+def _rests(first: Thing, other: Thing) -> bool:
+    """Whether one of two props stands or lies on the other."""
+    if first.kind != "prop" or other.kind != "prop":
+        return False
+    one, two = first.cloud[:, 2], other.cloud[:, 2]
+    return bool(min(abs(one.min() - two.max()), abs(two.min() - one.max())) <= RESTS)
+
+
 def _may_collide(things: tuple[Thing, ...], index: int) -> NDArray[np.bool_]:
     """Which things one of them is judged against: others of the kinds that count, each pair once."""
     first = things[index]
@@ -136,6 +148,7 @@ def _may_collide(things: tuple[Thing, ...], index: int) -> NDArray[np.bool_]:
             and other.kind in wanted
             and other.path != first.path
             and not (other.kind == first.kind and i < index)
+            and not _rests(first, other)
             for i, other in enumerate(things)
         ]
     )
