@@ -9,11 +9,16 @@ import pytest
 from helpers import radiance
 from helpers.studios import item, one_portrait, packed, parse
 from scipy.integrate import dblquad
+from shapely.geometry import Point, Polygon
 
 from evrant.cli import main
+from evrant.core.base.margins import Verdict
+from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.towns import TOWNS, Town
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
 from evrant.core.light.emission import Missing
-from evrant.core.light.hours import Hours, hours, patch, site_of
+from evrant.core.light.hours import POINTS, Hours, hours, north_of, patch, site_of, sun_on_subject
 from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, level, luminance, on_glass, share, sun_over
 from evrant.core.space.scene import Scene, scene_of
 from evrant.drawing.sun import patches, sun_plan
@@ -236,6 +241,52 @@ def test_the_suns_patch_lies_by_the_tangent(altitude: float) -> None:
     assert patch(scene, window, altitude, 0.0, north=-90.0) is None, "from behind the house none comes in"
     later = patch(scene, window, altitude, 195.0, north=-90.0)
     assert later is not None and not np.allclose(later, found), "an hour moves it"
+
+
+@pytest.mark.parametrize("faces", ["south", "west", "east", "north"])
+def test_the_sun_falls_on_the_subject_when_its_patch_at_that_height_holds_it(faces: str) -> None:
+    """The ray from the face through the glass against the patch the glass throws on a floor as high as the face."""
+    data = by_window(faces)
+    data["sets"][0]["mark"] |= {"x": 3.0, "y": 2.9}
+    scene = scene_from(data)
+    site = site_of(scene.brief)
+    assert site is not None and scene.face is not None and scene.walls is not None
+    north = north_of(scene, scene.walls)
+    assert north is not None
+    window = scene.room.windows[0]
+    assert window.sill is not None
+    sill = Figure(window.sill.value - float(scene.face[2]), 0.01, "tape")
+    lifted = window.model_copy(update={"sill": sill})
+    got, sun, seen = sun_on_subject(scene, site), sun_over(site), 0
+    for month in range(12):
+        for hour in range(24):
+            high, round_ = float(sun.altitude[month, hour]), float(sun.azimuth[month, hour])
+            ring = patch(scene, lifted, high, round_, math.degrees(math.atan2(north[1], north[0])))
+            struck = beam_on(site, Pane(45.0 * POINTS.index(faces)))[month, hour] > 1000  # type: ignore[arg-type]
+            inside = ring is not None and bool(struck) and Polygon(ring).contains(Point(*scene.face[:2]))
+            assert bool(got[month, hour]) == inside, (month, hour)
+            seen += inside
+    assert seen > 2 or faces == "north"  # where only summer's first and last hours come in
+
+
+def test_the_sun_on_the_subject_and_a_session_in_winter_are_lines_with_remedies() -> None:
+    data = by_window("south")
+    data["sets"][0]["mark"] |= {"x": 3.0, "y": 2.9}
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    sun = next(m for m in ledger.lines if m.code == "light.sunbeam")
+    assert sun.verdict is Verdict.SHORT and "First in" in sun.reason
+    net = {remedy.label: remedy for remedy in remedies_of(studio, sun, ledger)}["Draw a net curtain before the window"]
+    assert net.verdict is Verdict.CLEAR
+    session = next(m for m in ledger.lines if m.code == "light.hours")
+    found = calendar(data)
+    assert session.have == min(60 * found.longest("overcast", month) for month in range(12))
+    dim = by_window("north", iso=100)
+    told = next(m for m in ledger_of(parse(dim)).lines if m.code == "light.hours")
+    assert told.verdict is Verdict.SHORT and "Not in" in told.reason and "December" in told.reason
+    unplaced = by_window()
+    unplaced["brief"].pop("town")
+    assert not [m for m in ledger_of(parse(unplaced)).lines if m.code in ("light.hours", "light.sunbeam")]
 
 
 # --- as told -----------------------------------------------------------------------------------------

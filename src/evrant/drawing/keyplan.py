@@ -1,29 +1,13 @@
 """A small plan that is never turned, with the lens axis and north; and the cut lines on the large one."""
 
-import math
-
 import numpy as np
 
-from evrant.core.light.hours import POINTS
-from evrant.core.space.footprint import Plan
+from evrant.core.light.hours import north_of
 from evrant.core.space.scene import Scene
-from evrant.core.space.solids import Vector
 from evrant.drawing.layout import Frame, Layout
 from evrant.drawing.svg import element, number, path_of, shape, text, title
 
 SIZE = 74.0
-
-
-def north_of(scene: Scene, walls: Plan) -> Vector | None:
-    """Plan direction of north, from the first window whose outlook is known; None when none is."""
-    names = [wall.id for wall in scene.room.edges(walls.count)]
-    for window in scene.room.windows:
-        if window.faces is not None and window.wall in names:
-            outward = -walls.inward(names.index(window.wall))
-            # The window looks along its bearing, clockwise from north; turn back by it, seen from above.
-            angle = math.atan2(outward[1], outward[0]) + math.radians(45.0 * POINTS.index(window.faces))
-            return np.array([math.cos(angle), math.sin(angle)])
-    return None
 
 
 def key_plan(scene: Scene, layout: Layout) -> str:

@@ -7,12 +7,11 @@ import numpy as np
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from evrant.core.light.hours import pane_of, patch
+from evrant.core.light.hours import north_of, pane_of, patch
 from evrant.core.light.sky import Site, sun_over
 from evrant.core.light.surroundings import window_face
 from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
-from evrant.drawing.keyplan import north_of
 from evrant.drawing.svg import element, number, text, title
 
 WIDE, HIGH, MARGIN = 420.0, 170.0, 8.0

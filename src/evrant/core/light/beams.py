@@ -5,14 +5,13 @@ from typing import Literal
 
 import numpy as np
 
-from evrant.core.base.tables import finishes
 from evrant.core.base.tables.countries import MAINS
 from evrant.core.light.bounce.sources import Source, round_face
 from evrant.core.light.colour import bands_of, gelled
 from evrant.core.light.emission import DAYLIGHT, Emission, Missing, emission
 from evrant.core.light.face import nose_of
 from evrant.core.light.spread import everywhere
-from evrant.core.light.surroundings import window_face
+from evrant.core.light.surroundings import lets_in, window_face
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import frame_axes, unit
 from evrant.core.studio.gear import Gel
@@ -96,7 +95,10 @@ def working_white(scene: Scene) -> float:
             gel = scene.gear.get(light.place.gel or "")
             own = light.head.kelvin.value if light.head.kelvin else DAYLIGHT
             return gelled(own, gel.shift or 0.0) if isinstance(gel, Gel) else own
-    return SKY if scene.shot.around in ("daylight", "daylight and room lamps") else DAYLIGHT
+    if scene.shot.around in ("daylight", "daylight and room lamps"):
+        known = [window.kelvin.value for window in scene.room.windows if window.kelvin and window.daylight]
+        return known[0] if known else SKY
+    return DAYLIGHT
 
 
 def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
@@ -113,10 +115,12 @@ def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
                 found.append(Missing(f"The daylight on the {window.name} is missing.", path))
                 continue
             area = (window.width.value if window.width else 0.0) * (window.height.value if window.height else 0.0)
-            flux = window.daylight.value * finishes.WINDOW_LETS_IN * area
+            flux = window.daylight.value * lets_in(window) * area
+            kelvin = window.kelvin.value if window.kelvin else SKY
             way = unit(np.cross(face[1] - face[0], face[2] - face[1]))
-            source = Source(window.name, face + way * 1e-4, way, frame_axes(way)[0], flux * bands_of(SKY, reference))
-            found.append(Beam(window.name, path, "around", source, role="window"))
+            source = Source(window.name, face + way * 1e-4, way, frame_axes(way)[0], flux * bands_of(kelvin, reference))
+            stands_at = window.kelvin.value if window.kelvin else None
+            found.append(Beam(window.name, path, "around", source, role="window", stands_at=stands_at))
     if around in ("room lamps on", "daylight and room lamps"):
         for box in scene.room.boxes:
             if box.kind != "lamp" or box.x is None or box.y is None or box.length is None or box.width is None:

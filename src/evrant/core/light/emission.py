@@ -94,12 +94,12 @@ def emission(light: Light, gel: Gel | None, volts: float, reference: float = DAY
     known = head.kelvin is not None
     kelvin = head.kelvin.value if head.kelvin else (FLASHLIGHT if isinstance(head, Flash) else DAYLIGHT)
     if gel is not None:
-        if gel.loss is not None:
-            flux *= 2**-gel.loss.value
-            shares = (*shares, Share("gel's loss", gel.loss.pm))
+        lost, pm = gel_loss(gel)
+        flux *= 2**-lost
+        shares = (*shares, Share("gel's loss", pm)) if pm else shares
         kelvin = gelled(kelvin, gel.shift or 0.0)
         notes.append(f"{gel.called} {gel.shift or 0:+.0f} mired")
-    bands = _colour(head, kelvin, reference)
+    bands = _colour(head, gel, kelvin, reference)
     face = face_of(light)
     right, _ = frame_axes(light.forward)
     source = Source(light.name, face, light.forward, right, flux * bands, table, body_of(light, face))
@@ -107,12 +107,22 @@ def emission(light: Light, gel: Gel | None, volts: float, reference: float = DAY
     return Emission(light, source, kelvin, known, (*shares, *cut_shares), basis, steady, tuple(notes))
 
 
-def _colour(head: Flash | Lamp, kelvin: float, reference: float) -> Bands:
+def gel_loss(gel: Gel) -> tuple[float, float]:
+    """Stops a gel takes, and their ±; of a coloured one without a figure what its colour leaves of white."""
+    if gel.loss is not None:
+        return gel.loss.value, gel.loss.pm
+    if gel.colour is not None:
+        return -math.log2(max(luminance(linear(gel.colour)), 1e-3)), 0.5
+    return 0.0, 0.0
+
+
+def _colour(head: Flash | Lamp, gel: Gel | None, kelvin: float, reference: float) -> Bands:
     bands = bands_of(kelvin, reference)
     if isinstance(head, Lamp) and head.colour:
-        hue = linear(head.colour) + 1e-3
-        bands = hue / luminance(hue)
-    return bands
+        bands = linear(head.colour) + 1e-3
+    if gel is not None and gel.colour:
+        bands = bands * (linear(gel.colour) + 1e-3)
+    return bands / luminance(bands)
 
 
 _Flux = tuple[float, tuple[Share, ...], str]

@@ -12,9 +12,11 @@ from evrant.core.base.tables.towns import TOWNS
 from evrant.core.light.beams import Beam
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
-from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, on_glass
+from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, on_glass, sun_over
 from evrant.core.light.surroundings import window_face
+from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Vector
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.room import Window
 
@@ -125,6 +127,48 @@ def _by_trial(scene: Scene) -> Scene:
     around: Any = scene.shot.around if "daylight" in scene.shot.around else "daylight"
     room, shot = scene.room.changed(windows=windows), scene.shot.changed(around=around)
     return Scene(room, scene.brief, shot, scene.plan, scene.gear)
+
+
+def north_of(scene: Scene, walls: Plan) -> Vector | None:
+    """Plan direction of north, from the first window whose outlook is known; None when none is."""
+    names = [wall.id for wall in scene.room.edges(walls.count)]
+    for window in scene.room.windows:
+        if window.faces is not None and window.wall in names:
+            outward = -walls.inward(names.index(window.wall))
+            # The window looks along its bearing, clockwise from north; turn back by it, seen from above.
+            angle = math.atan2(outward[1], outward[0]) + math.radians(45.0 * POINTS.index(window.faces))
+            return np.array([math.cos(angle), math.sin(angle)])
+    return None
+
+
+def toward_sun(altitude: float, azimuth: float, north: Vector) -> Vector:
+    """Unit vector to the sun in the room [degrees]; `north` is the plan direction of north."""
+    turn = math.atan2(north[1], north[0]) - math.radians(azimuth)
+    high = math.radians(altitude)
+    return np.array([math.cos(turn) * math.cos(high), math.sin(turn) * math.cos(high), math.sin(high)])
+
+
+def sun_on_subject(scene: Scene, site: Site) -> NDArray[np.bool_]:
+    """(12, 24) whether the sun's beam, past the skyline and through bare glass, falls on the subject's face."""
+    found, walls, face = np.zeros((12, 24), dtype=bool), scene.walls, scene.face
+    north = north_of(scene, walls) if walls is not None else None
+    if walls is None or face is None or north is None:
+        return found
+    sun = sun_over(site)
+    for window in _open(scene):
+        pane, glass = pane_of(window), window_face(walls, scene.room, window)
+        if pane is None or glass is None or window.cover is not None:
+            continue
+        inward = np.cross(glass[1] - glass[0], glass[2] - glass[1])
+        for month, hour in np.argwhere(beam_on(site, pane) > SUNNY):
+            way = toward_sun(float(sun.altitude[month, hour]), float(sun.azimuth[month, hour]), north)
+            closing = float(way @ inward)
+            if closing >= -1e-9:
+                continue
+            hit = face + way * (float((glass[0] - face) @ inward) / closing)
+            edges = np.roll(glass, -1, axis=0) - glass
+            found[month, hour] |= bool((np.cross(edges, hit - glass) @ inward > 0).all())
+    return found
 
 
 def patch(scene: Scene, window: Window, altitude: float, azimuth: float, north: float) -> Floats | None:

@@ -4,6 +4,7 @@ the powers that suit the shot; and every figure that follows from them.
 Amounts are lx s for flash and lx for continuous light until they are joined as exposures.
 """
 
+import math
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -219,8 +220,14 @@ class Lit:
 
     @cached_property
     def times(self) -> NDArray[np.float64]:
-        """(sources,) what turns each source's amount into exposure: 1 for a flash, the time for what shines on [s]."""
-        return np.array([1.0 if beam.kind == "flash" else self.time for beam in self.beams])
+        """(sources,) what turns each source's amount into exposure: 1 for a flash, the time for what shines on [s];
+        of a flash that pulses through a short shutter time, its part."""
+        return np.array([self._flashed(beam) if beam.kind == "flash" else self.time for beam in self.beams])
+
+    def _flashed(self, beam: Beam) -> float:
+        sync = self.scene.body.sync_shutter if self.scene.body else None
+        head = beam.light.head if beam.light else None
+        return pulsed(self.scene.shot.shutter, sync, head) if isinstance(head, Flash) else 1.0
 
     @property
     def exposed(self) -> float:
@@ -243,6 +250,19 @@ class Lit:
     def total(self, name: str, part: NDArray[np.float64] | None = None) -> float:
         """Luminous exposure of everything in the picture [lx s]."""
         return float(luminance(self.exposure(name, part).sum(axis=0)))
+
+
+PULSED = 0.25
+"""What a flash that pulses through a short shutter time gives of its full light at the sync time; about two stops are
+lost at once, common practice, no source."""
+
+
+def pulsed(shutter: float | None, sync: float | None, head: Flash) -> float:
+    """Share of a flash's light that a shutter time lets in: all to the sync time, then, where the head can pulse on, a
+    quarter that falls with the time."""
+    if shutter is None or sync is None or not head.high_speed or math.log2(shutter / sync) + 1 / 6 >= 0:
+        return 1.0
+    return PULSED * shutter / sync
 
 
 TONES = {"white": 0.90, "grey": 0.18, "black": 0.023}

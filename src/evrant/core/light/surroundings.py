@@ -158,12 +158,19 @@ def window_face(plan: Plan, room: Room, window: Window) -> Points | None:
     return np.array([[*b, low], [*a, low], [*a, top], [*b, top]])
 
 
+def lets_in(window: Window) -> float:
+    """Share of the daylight on a window's glass that comes in: glass, frame and what is drawn before it."""
+    drawn = finishes.COVERS[window.cover][0] if window.cover else 1.0
+    return finishes.WINDOW_LETS_IN * (window.lets_in.value if window.lets_in else drawn)
+
+
 def _windows(scene: Scene) -> Iterable[Surface]:
     assert scene.walls is not None
     for window in scene.room.windows:
         face = window_face(scene.walls, scene.room, window)
         if face is not None:
-            share = finishes.BLACKOUT if window.blackout == "in place" else finishes.GLASS_BY_NIGHT
+            drawn = finishes.COVERS[window.cover][1] if window.cover else finishes.GLASS_BY_NIGHT
+            share = finishes.BLACKOUT if window.blackout == "in place" else drawn
             yield Surface(window.name, f"room/windows/{window.id}", (face,), grey(share), blocks=False)
 
 

@@ -108,11 +108,11 @@ def load_of(light: Light, joint: Part | None) -> tuple[Carried, ...] | Missing:
     mount, forward = light.mount, light.forward
     if mount is None or forward is None:
         return Missing(light.path, f"The place of the {light.name} is missing.")
-    found = []
+    found, back = [], 1 if light.bounced else -1
     things: list[tuple[What, Item | None, float, int]] = [
         ("joint", joint, 0.0, 1),
         ("modifier", light.modifier, light.depth / 2, 1),
-        ("head", light.head, -((light.head and value(light.head.length)) or 0.1) / 2, light.place.heads),
+        ("head", light.head, back * ((light.head and value(light.head.length)) or 0.1) / 2, light.place.heads),
     ]
     for what, item, ahead, count in things:
         if item is None:

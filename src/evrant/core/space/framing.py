@@ -57,6 +57,15 @@ def depth_of_field(focal: float, f_number: float, distance: float, blur: float) 
     return near, far
 
 
+GREEN = 550e-9
+"""Wavelength diffraction is told by [m]."""
+
+
+def diffraction(f_number: float, magnification: float) -> float:
+    """Diameter of the Airy disc on the sensor, 2.44 λ N (1 + m) [m]; any optics handbook."""
+    return 2.44 * GREEN * f_number * (1 + magnification)
+
+
 def blur_disc(focal: float, f_number: float, distance: float, behind: float) -> float:
     """Blur-disc diameter of a point `behind` the sharp plane, measured in that plane [m].
 

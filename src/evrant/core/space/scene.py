@@ -60,6 +60,11 @@ _ROOM: Memo[tuple[Thing, ...]] = Memo(4_000_000, lambda things: 1200)
 _THINGS: Noted[tuple[Thing, ...]] = Noted(Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things)))
 
 
+BEFORE_UMBRELLA = 0.12
+"""A head stands so far before the rim of an umbrella it fires into, as a share of its width: lit to the rim by a beam
+of 100°; from memory."""
+
+
 @dataclass(frozen=True, eq=False)
 class Light:
     """A light with its gear resolved and its geometry."""
@@ -74,8 +79,16 @@ class Light:
     forward: Vector | None
 
     @property
+    def bounced(self) -> bool:
+        """Whether the head looks back into an umbrella that throws its light ahead."""
+        umbrella = self.modifier.umbrella if self.modifier else None
+        return umbrella is not None and umbrella != "shoot-through"
+
+    @property
     def depth(self) -> float:
-        """Face to mount [m]."""
+        """Face back to mount [m]; less than nothing where the head stands before the umbrella it fires into."""
+        if self.bounced and self.modifier is not None and self.modifier.width is not None:
+            return -BEFORE_UMBRELLA * self.modifier.width.value
         return (self.modifier and value(self.modifier.depth)) or 0.0
 
     @property
@@ -611,7 +624,8 @@ class Scene:
         if light.modifier:
             parts += volumes.shade_of(light.modifier, light.at, light.forward)
         if light.head:
-            parts += volumes.head_of(light.head, light.mount, light.forward)
+            ahead = -light.forward if light.bounced else light.forward
+            parts += volumes.head_of(light.head, light.mount, ahead)
         if light.stand:
             parts += volumes.light_support(light.stand, light.mount, light.place.boom, light.place.boom_length)
         return Thing(light.path, light.name, "light", tuple(parts)) if parts else None

@@ -201,6 +201,7 @@ class Flash(_Item):
     )
     duration: Seconds | None = Field(None, title="Flash duration t0.1 at full power")
     lowest_duration: Seconds | None = Field(None, title="Flash duration t0.1 at lowest power")
+    high_speed: bool = Field(False, title="Can pulse through shutter times shorter than the sync")
     recycle: Seconds | None = Field(None, title="Recycle time at full power")
     fired: Literal["radio", "optical slave", "cable", "camera shoe"] | None = Field(None, title="Fired by")
     supply: Literal["mains", "battery"] | None = Field(None, title="Fed by")
@@ -297,6 +298,7 @@ class Gel(_Item):
     shift: Annotated[float, Field(ge=-500, le=500)] | None = Field(
         None, title="Shift (plus: warmer)", json_schema_extra={"show": "mired"}
     )
+    colour: Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")] | None = Field(None, title="Colour it lets through")
     loss: Stops | None = Field(None, title="Light lost")
     takes: Power | None = Field(None, title="Takes lamps up to")
 

@@ -16,6 +16,7 @@ from evrant.core.base.model import Keeper, Model, Name, Slug
 from evrant.core.base.quantity import (
     Current,
     Distance,
+    Efficiency,
     Figure,
     Flux,
     Force,
@@ -275,6 +276,11 @@ class Window(_OnWall):
     height: Opening | None = Field(None, title="Height of the glass")
     faces: Compass | None = Field(None, title="Faces")
     blackout: Literal["not needed", "needed", "in place"] = Field("not needed", title="Blackout")
+    cover: Literal["net curtain", "light curtain", "light blind", "slats half closed", "heavy curtain"] | None = Field(
+        None, title="Drawn before it"
+    )
+    lets_in: Efficiency | None = Field(None, title="Share of light that passes what is drawn, measured")
+    kelvin: Kelvin | None = Field(None, title="Colour of its daylight (empty: a clouded sky)")
     daylight: Illuminance | None = Field(None, title="Daylight on the glass outside")
     skyline: Annotated[float, Field(ge=0, le=85)] | None = Field(
         None, title="What stands opposite rises to", json_schema_extra={"show": "°"}

@@ -13,6 +13,7 @@ Coordinate = Annotated[float, Field(ge=-10, le=40)]
 Height = Annotated[float, Field(ge=0, le=10)]
 Degrees = Annotated[float, Field(ge=-360, le=360)]
 Radius = Annotated[float, Field(ge=0, le=2)]
+Throw = Annotated[float, Field(gt=0, le=10)]
 LENGTH: JsonDict = {"show": "length"}
 
 
@@ -98,6 +99,7 @@ class LightPlace(Model):
     aim_x: Coordinate | None = Field(None, title="Aimed at (empty: by its role)", json_schema_extra=LENGTH)
     aim_y: Coordinate | None = Field(None, title="Aimed at, off wall A–B", json_schema_extra=LENGTH)
     aim_height: Height | None = Field(None, title="Aimed at, height", json_schema_extra=LENGTH)
+    focused: Throw | None = Field(None, title="Projected shape sharp at", json_schema_extra=LENGTH)
     power: Annotated[float, Field(gt=0, le=1)] | None = Field(
         None, title="Power, share of full", json_schema_extra={"show": "fraction"}
     )

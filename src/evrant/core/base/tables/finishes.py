@@ -21,6 +21,14 @@ GLASS_BY_NIGHT = 0.10
 BLACKOUT = 0.06
 WINDOW_LETS_IN = 0.65
 """Share of daylight through clean double glazing, frame taken off."""
+COVERS: dict[str, tuple[float, float]] = {
+    "net curtain": (0.60, 0.30),
+    "light curtain": (0.30, 0.55),
+    "light blind": (0.15, 0.65),
+    "slats half closed": (0.25, 0.40),
+    "heavy curtain": (0.01, 0.25),
+}
+"""What is drawn before a window: share of light it lets through, and reflectance toward the room; from memory."""
 BOARDS: dict[str, tuple[float, float]] = {
     "white": (0.85, 0.0),
     "silver": (0.80, 0.0),

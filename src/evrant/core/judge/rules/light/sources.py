@@ -13,7 +13,7 @@ from evrant.core.light import account
 from evrant.core.light.colour import LUMINANCE, gel_for, mired
 from evrant.core.light.effective import effective
 from evrant.core.light.emission import Missing
-from evrant.core.light.lit import Lit, lit
+from evrant.core.light.lit import Lit, lit, pulsed
 from evrant.core.light.softness import glare
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Gel, Lamp
@@ -147,18 +147,25 @@ def margins(scene: Scene) -> Iterable[Margin]:
 def _times(scene: Scene) -> Iterable[Margin]:
     shot, body = scene.shot, scene.body
     about = (f"{scene.path}/camera", f"shots/{shot.id}")
-    flash = any(light.head is not None and light.head.kind == "flash" for light in scene.lights)
-    if flash and shot.shutter is not None and body is not None and body.sync_shutter is not None:
+    heads = [light.head for light in scene.lights if isinstance(light.head, Flash)]
+    if heads and shot.shutter is not None and body is not None and body.sync_shutter is not None:
+        spare = math.log2(shot.shutter / body.sync_shutter) + 1 / 6
+        lost = max(-math.log2(pulsed(shot.shutter, body.sync_shutter, head)) for head in heads)
+        through = spare < 0 and all(head.high_speed for head in heads)
         yield judge(
             SYNC,
             about,
-            Estimate(math.log2(shot.shutter / body.sync_shutter) + 1 / 6, ()),
+            # Whole pulses carry a flash as far as its shutter goes: what they cost is counted in its power.
+            Estimate(-spare if through else spare, ()),
             need=body.sync_shutter,
             have=shot.shutter,
-            clear="The shutter is open long enough for the flash.",
+            clear="The flash pulses on while the shutter passes."
+            if through
+            else "The shutter is open long enough for the flash.",
             short="The shutter is too short for flash: part of the picture stays dark.",
             reason=f"1/{1 / shot.shutter:.0f} s is set, the {body.called} synchronises up to "
-            f"1/{1 / body.sync_shutter:.0f} s.",
+            f"1/{1 / body.sync_shutter:.0f} s."
+            + (f" High-speed sync costs about {lost:.1f} stops of light; it freezes nothing." if through else ""),
         )
     if shot.capture == "video" and shot.frames is not None and shot.shutter is not None:
         off = math.log2(shot.shutter * 2 * int(shot.frames))

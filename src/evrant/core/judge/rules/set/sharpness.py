@@ -1,4 +1,5 @@
-"""Is what should be sharp sharp, and what should blur blurred? Codes frame.depth, frame.nearest, frame.blur."""
+"""Is what should be sharp sharp, and what should blur blurred? Codes frame.depth, frame.nearest,
+frame.blur, frame.diffraction."""
 
 import math
 from collections.abc import Iterable
@@ -50,6 +51,18 @@ BLUR = Line(
     asks="Does the background blur (or stay readable) as the shot asks?",
     step="set",
 )
+DIFFRACTION = Line(
+    "frame.diffraction",
+    "Softened by the aperture",
+    "stop",
+    Basis(
+        "the Airy disc 2.44 λ N (1 + m) at 550 nm is no wider than the blur that passes as sharp",
+        "Diffraction at a round aperture, any optics handbook; c = 0.030 mm for 36 × 24",
+        "published",
+    ),
+    asks="Is the aperture not so small that it softens everything?",
+    step="set",
+)
 SOFT, SHARP = 0.02, 0.003
 
 
@@ -61,6 +74,39 @@ def margins(scene: Scene) -> Iterable[Margin]:
     yield from _depth(scene, asked)
     yield from _nearest(scene)
     yield from _blur(scene, asked)
+    yield from _diffraction(scene)
+
+
+def _diffraction_spare(scene: Scene) -> float | None:
+    """Stops by which the lens may still be closed before diffraction alone blurs as much as passes."""
+    if scene.shot.aperture is None or scene.sensor is None or not scene.magnification:
+        return None
+    blur = framing.blur_circle(scene.sensor[0].value, scene.sensor[1].value)
+    return 2 * math.log2(blur / framing.diffraction(scene.shot.aperture.value, scene.magnification))
+
+
+def _diffraction(scene: Scene) -> Iterable[Margin]:
+    """Only where diffraction is within two stops of showing: wider open it is never the reason."""
+    result = picture_estimate(scene, _diffraction_spare)
+    if result is None or result.value > NEAR_DIFFRACTION or scene.shot.aperture is None or scene.sensor is None:
+        return
+    disc = framing.diffraction(scene.shot.aperture.value, scene.magnification)
+    blur = framing.blur_circle(scene.sensor[0].value, scene.sensor[1].value)
+    bound = scene.shot.aperture.value * 2 ** (result.value / 2)
+    yield judge(
+        DIFFRACTION,
+        (f"{scene.path}/camera", f"shots/{scene.shot.id}"),
+        result.plus(Share("wavelength", 0.2)),
+        need=2 * math.log2(scene.shot.aperture.value),
+        have=2 * math.log2(bound),
+        clear="The aperture is not so small that it softens the picture.",
+        short="The aperture is so small that it softens everything.",
+        reason=f"At {f_words(scene.shot.aperture.value)} and {scene.magnification:.2g} times life size a point spreads "
+        f"to {disc * 1e6:.0f} µm on the sensor; {blur * 1e6:.0f} µm pass as sharp, up to about {f_words(bound)}.",
+    )
+
+
+NEAR_DIFFRACTION = 2.0
 
 
 def _sharp_spare(scene: Scene, f_number: float) -> float | None:
@@ -187,6 +233,11 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield from _stop_down(scene)
     elif margin.code == "frame.blur":
         yield from _open_up(scene)
+    elif margin.code == "frame.diffraction" and scene.shot.aperture is not None:
+        for stop in (16.0, 11.0, 8.0, 5.6):
+            if stop < scene.shot.aperture.value * 0.95:
+                edit = SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
+                yield Proposal(f"Open up to {f_words(stop)}", edit)
 
 
 def _stop_down(scene: Scene) -> Iterable[Proposal]:
@@ -216,6 +267,7 @@ RULE = SetRule(
         DEPTH,
         NEAREST,
         BLUR,
+        DIFFRACTION,
     ),
     propose,
     reads=UNLIT,

@@ -146,8 +146,8 @@ def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
         return
     say = Say.of(scene.brief)
     face, tilt = float(light.mount[2]), -float(light.forward[2]) if light.forward is not None else 0.0
-    depth = (light.modifier.depth if light.modifier else None) or 0.0
-    face -= light.depth * tilt
+    depth = (light.modifier.depth if light.modifier and not light.bounced else None) or 0.0
+    face -= 0.0 if light.bounced else light.depth * tilt
 
     def high(greatest_height: float, modifier_depth: float) -> float:
         return greatest_height - face - modifier_depth * tilt
