@@ -12,9 +12,10 @@ from helpers.studios import demo
 from evrant.core.light import account
 from evrant.core.light.bounce.enclosure import direct, enclosure_of, settled
 from evrant.core.light.bounce.patches import blockers_of
+from evrant.core.light.bounce.sources import Source, round_face
 from evrant.core.light.bounce.surfaces import Surface, grey
 from evrant.core.light.lit import Lit, lit
-from evrant.core.light.spread import beam
+from evrant.core.light.spread import beam, both_ways
 from evrant.core.space.scene import scene_of
 
 LAMP = lamp(np.array([2.3, 0.6, 1.5]), np.array([1.8, 2.6, 1.3]), 0.1, 0.1, body=False)
@@ -141,3 +142,21 @@ def test_a_white_coat_returns_more_than_a_black_one() -> None:
         assert isinstance(state, Lit)
         found.append(float(state.whole[state.rows.at["ground"]].sum()))
     assert found[0] < found[1]
+
+
+# --- rings -------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("hole", [0.35, 0.7])
+@pytest.mark.parametrize("far", [0.3, 0.6, 1.5])
+def test_a_ring_is_a_disc_less_its_hole(hole: float, far: float) -> None:
+    """On the axis a disc of luminance L gives π L R² / (R² + d²) (Howell B-12); a ring the difference of two."""
+    face = round_face(np.zeros(3), np.array([0.0, 0.0, 1.0]), 0.225, 24)
+    table = both_ways(1.0, 0.0)
+    source = Source("ring", face, np.array([0.0, 0.0, 1.0]), np.array([1.0, 0.0, 0.0]), grey(1.0), table, (), hole)
+    got = direct(source, np.array([[0.0, 0.0, far]]), np.array([[0.0, 0.0, -1.0]]), blockers_of([]))[0]
+    outer, inner = 0.225, 0.225 * hole
+    bright = 1 / (np.pi * np.pi * (outer**2 - inner**2))
+    wanted = np.pi * bright * (outer**2 / (outer**2 + far**2) - inner**2 / (inner**2 + far**2))
+    assert got == pytest.approx(wanted, rel=0.02)
+    assert (np.linalg.norm(source.fine, axis=1) > inner * 0.98).all()

@@ -1,5 +1,6 @@
 """Named actions of the pages that become one edit: add from the catalogue, shape the room, start a set."""
 
+import math
 import re
 from collections.abc import Callable, Mapping
 from datetime import UTC, date, datetime, timedelta
@@ -13,6 +14,7 @@ from evrant.core.base.units import CannotRead, read_length
 from evrant.core.edits.language import EDIT, Add, Edit, EditRefused, Reshape, SetFields, Several
 from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place.starting_set import starting_set
+from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import KINDS
 from evrant.core.studio.presets import preset
 from evrant.core.studio.room import Alcove, Ell, Outline, Rectangle, Traverse
@@ -180,12 +182,16 @@ def _prop(studio: Studio, form: Form) -> Edit:
     plan = by_id(studio.sets, form.get("set"))
     if plan is None:
         raise EditRefused("That set is no longer there.")
-    found = next((item for item in studio.gear if item.kind in ("table", "board")), None)
+    found = next((item for item in studio.gear if item.kind in ("table", "board", "tent")), None)
     if found is None:
-        raise EditRefused("There is no table, stool or board in the kit; add one under Kit.")
+        raise EditRefused("There is no table, stool, board or tent in the kit; add one under Kit.")
     place: dict[str, Any] = {"item": found.id}
     if plan.mark.x is not None:
         place |= {"x": plan.mark.x, "y": plan.mark.y}
+    scene = scene_of(studio, plan)
+    if found.kind == "tent" and scene is not None and scene.axis is not None:
+        # The hole to the lens.
+        place["turn"] = round((math.degrees(math.atan2(scene.axis[1], scene.axis[0])) + 270) % 360 - 180, 1)
     return _add(studio, f"sets/{plan.id}/props", found.kind, place)
 
 

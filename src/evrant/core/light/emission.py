@@ -22,6 +22,7 @@ from evrant.core.light.bounce.surfaces import Bands, Surface, grey
 from evrant.core.light.colour import bands_of, gelled, linear, luminance
 from evrant.core.space.scene import Light
 from evrant.core.space.solids import Vector, frame_axes
+from evrant.core.space.volumes import HOLE
 from evrant.core.studio.gear import Flash, Gel, Lamp, Modifier
 from evrant.core.studio.room import value
 
@@ -102,7 +103,10 @@ def emission(light: Light, gel: Gel | None, volts: float, reference: float = DAY
     bands = _colour(head, gel, kelvin, reference)
     face = face_of(light)
     right, _ = frame_axes(light.forward)
-    source = Source(light.name, face, light.forward, right, flux * bands, table, body_of(light, face))
+    hole = hole_of(light)
+    if hole and table is None:
+        table = spread.both_ways(1.0, 0.0)  # a cosine face, by points: the closed form knows no hole
+    source = Source(light.name, face, light.forward, right, flux * bands, table, body_of(light, face), hole)
     steady = isinstance(head, Lamp)
     return Emission(light, source, kelvin, known, (*shares, *cut_shares), basis, steady, tuple(notes))
 
@@ -275,6 +279,13 @@ def face_of(light: Light) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
     if height is None:
         return round_face(light.at, light.forward, width / 2)
     return square_face(light.at, light.forward, width, height)
+
+
+def hole_of(light: Light) -> float:
+    """Width of the hole a lens looks through as a share of a ring's own; 0 for all other lights."""
+    if light.modifier is not None:
+        return HOLE["modifier"] if light.modifier.form == "ring" else 0.0
+    return HOLE["lamp"] if isinstance(light.head, Lamp) and light.head.form == "ring" else 0.0
 
 
 def body_of(light: Light, face: Vector) -> tuple[Surface, ...]:

@@ -7,10 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.base.tables import finishes
+from evrant.core.light.bodies import shading
 from evrant.core.light.bounce import sight
-from evrant.core.light.bounce.patches import blockers_of
-from evrant.core.light.bounce.surfaces import hull_faces
-from evrant.core.space.figures import placed_coarse
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector
 from evrant.core.space.tents import panels
@@ -207,15 +205,6 @@ def _finish(scene: Scene) -> tuple[float | None, float, str, str]:
 def _hidden(scene: Scene, points: Points) -> NDArray[np.bool_]:
     """Which points a subject's body hides from the lens."""
     assert scene.eye is not None
-    if scene.mark is None:
-        return np.zeros(len(points), dtype=bool)
-    x, y = float(scene.mark[0]), float(scene.mark[1])
-    solids = [
-        solid
-        for who in scene.shot.subjects
-        if who.height is not None
-        for solid in placed_coarse(who, who.height.value, x, y, scene.facing)
-    ]
-    bodies = blockers_of((hull_faces(solid), True) for solid in solids)
+    bodies = shading(scene)
     ex, ey, ez = (float(part) for part in scene.eye)
     return np.array([sight.blocked(ex, ey, ez, x, y, z, *bodies.arrays) for x, y, z in points.tolist()], dtype=np.bool_)

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from evrant.core.light.beams import Beam, key_side
+from evrant.core.light.bodies import own_body
 from evrant.core.light.face import nose_of, to_lens, turned
 from evrant.core.light.ground import Ground, ground_of
-from evrant.core.light.surroundings import own_body
 from evrant.core.space.figures import extent
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, unit

@@ -9,12 +9,12 @@ import numpy as np
 from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables import finishes
+from evrant.core.light.bodies import own_body, prisms
 from evrant.core.light.bounce.enclosure import Enclosure, enclosure_of
 from evrant.core.light.bounce.shell import shell_of
 from evrant.core.light.bounce.surfaces import Bands, Surface, fitted, grey, hull_faces
 from evrant.core.light.colour import paint
 from evrant.core.light.emission import Missing
-from evrant.core.space.figures import placed_coarse
 from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points
@@ -27,8 +27,9 @@ _SURFACES: Memo["Surroundings | Missing"] = Memo(8_000_000, lambda found: 20_000
 _ENCLOSURES: Memo[Enclosure] = Memo(96_000_000, lambda e: 200_000 + 8 * e.patches.count**2)
 
 
-SHEET = 0.45
-"""Cards and sheets are cut no wider than this [m]: light often stands close to them."""
+SHEET, CARD = 0.3, 0.6
+"""Sheets that let light through, and cards, are cut no wider than this [m]: lights stand close to them. A lamp 20 cm
+behind a sheet is then within a tenth of a stop."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,7 +55,7 @@ def surroundings(scene: Scene, *, bodies: bool = True) -> Surroundings | Missing
     parts = (
         *(room.footprint, room.height, room.slopes, room.walls, room.ceiling, room.floor, room.floor_finish),
         *(room.windows, room.boxes, plan.aside, plan.background, plan.mark, plan.camera),
-        *(scene.backdrop, scene.shot.subjects, scene.facing, plan.props, *items),
+        *(scene.backdrop, scene.shot.subjects, plan.props, *items),
     )
     return _SURFACES.get(str(bodies), parts, lambda: _build(scene, bodies=bodies))
 
@@ -272,22 +273,12 @@ def _tent(thing: Thing, item: Tent, walls: tuple[Panel, ...]) -> Iterable[Surfac
         yield Surface(thing.name, thing.path, (wall.outline,), grey(own), grey(own), passing, body, widest=widest)
 
 
-def own_body(subject: str) -> str:
-    """What the bodies of a subject are called among the surfaces."""
-    return f"subject {subject}:"
-
-
 def _subjects(scene: Scene) -> Iterable[Surface]:
     """Those in the picture as prisms, which shade the room and return its light."""
-    if scene.mark is None:
-        return
     for who in scene.shot.subjects:
-        if who.height is None:
-            continue
         share = who.reflectance.value / 100 if who.reflectance else finishes.SUBJECTS[who.kind]
-        x, y = float(scene.mark[0]), float(scene.mark[1])
-        for number, solid in enumerate(placed_coarse(who, who.height.value, x, y, scene.facing)):
-            faces, body = tuple(hull_faces(solid)), f"{own_body(who.id)}{number}"
+        for number, faces in enumerate(prisms(scene, who)):
+            body = f"{own_body(who.id)}{number}"
             yield Surface(who.name.lower(), f"{scene.path}/mark", faces, grey(share), body=body, fine=1.6)
 
 
@@ -303,4 +294,4 @@ def _board(path: str, item: Board, slab: Points) -> Surface:
     clear = grey(through) if through > 0 else None
     gloss, rough = finishes.GLOSS.get(surface, (0.0, 0.0))
     sheet = Surface(item.name.lower(), path, (np.array(corners),), grey(share), back=grey(share), through=clear)
-    return replace(sheet, gloss=gloss, rough=rough, widest=SHEET)
+    return replace(sheet, gloss=gloss, rough=rough, widest=CARD if clear is None else SHEET)

@@ -16,6 +16,7 @@ from scipy import ndimage
 
 from evrant.core.base.memo import Memo
 from evrant.core.space.footprint import Plan
+from evrant.core.space.nearest import nearest_points
 from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import Thing
 
@@ -101,25 +102,10 @@ def gaps(blocks: Sequence[Obstacle]) -> tuple[NDArray[np.float64], Points, Point
     Between convex outlines that do not overlap the nearest points are a corner of one and a place on an
     edge of the other; overlapping ones get about 0.
     """
-    outlines = np.stack([block.outline for block in blocks])
+    outlines = np.ascontiguousarray(np.stack([block.outline for block in blocks]))
     n = len(blocks)
-    a = outlines.reshape(-1, 2)
-    edge = np.roll(outlines, -1, axis=1).reshape(-1, 2) - a
-    long = np.maximum((edge**2).sum(axis=1), 1e-18)
-    offset = a[:, None, :] - a[None]
-    t = np.clip(np.einsum("pqk,qk->pq", offset, edge) / long, 0, 1)
-    away = offset - t[..., None] * edge[None]
-    squared = (away**2).sum(axis=2).reshape(n, CORNERS, n, CORNERS).transpose(0, 2, 1, 3).reshape(n, n, -1)
-    best = squared.argmin(axis=2)
-    corner, side = best // CORNERS, best % CORNERS
-    rows, columns = np.meshgrid(np.arange(n), np.arange(n), indexing="ij")
-    p, q = rows * CORNERS + corner, columns * CORNERS + side
-    from_, to = a[p], a[q] + t[p, q][..., None] * edge[q]
-    one = np.sqrt(np.take_along_axis(squared, best[..., None], axis=2)[..., 0])
-    swap = one > one.T
-    gap = np.where(swap, one.T, one)
-    first = np.where(swap[..., None], to.transpose(1, 0, 2), from_)
-    second = np.where(swap[..., None], from_.transpose(1, 0, 2), to)
+    gap, first, second = np.empty((n, n)), np.empty((n, n, 2)), np.empty((n, n, 2))
+    nearest_points(outlines, gap, first, second)
     return gap, first, second
 
 

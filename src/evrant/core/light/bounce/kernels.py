@@ -12,7 +12,7 @@ References:
 
 import numpy as np
 
-from evrant.core.light.bounce.compiled import Array, compiled
+from evrant.core.base.compiled import Array, compiled
 from evrant.core.light.bounce.sight import blocked, free_share, may_block, sample, seen
 
 FAR = 2.0

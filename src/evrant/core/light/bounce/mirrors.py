@@ -7,7 +7,7 @@ falls on it in a lobe (n + 1) / 2π · cosⁿ α round the mirrored ray, which h
 
 import numpy as np
 
-from evrant.core.light.bounce.compiled import Array, compiled
+from evrant.core.base.compiled import Array, compiled
 from evrant.core.light.bounce.kernels import intensity
 from evrant.core.light.bounce.sight import blocked
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from evrant.core.light.bounce.compiled import Array, compiled
+from evrant.core.base.compiled import Array, compiled
 
 
 @compiled

@@ -32,6 +32,8 @@ class Source:
     flux: Bands
     table: NDArray[np.float64] | None = None
     bodies: tuple[Surface, ...] = field(default=())
+    hole: float = 0.0
+    """Width of a round face's hole as a share of its own: a ring shines from round it."""
 
     @cached_property
     def size(self) -> float:
@@ -40,11 +42,11 @@ class Source:
 
     @cached_property
     def fine(self) -> Points:
-        return spread_over(self.face, FINE)
+        return ring_over(self.face, self.hole, FINE) if self.hole else spread_over(self.face, FINE)
 
     @cached_property
     def coarse(self) -> Points:
-        return spread_over(self.face, COARSE)
+        return ring_over(self.face, self.hole, COARSE) if self.hole else spread_over(self.face, COARSE)
 
     @property
     def centre(self) -> Vector:
@@ -72,6 +74,17 @@ def spread_over(face: Points, count: int) -> Points:
     return out
 
 
+def ring_over(face: Points, hole: float, count: int) -> Points:
+    """Points of equal weight spread round the hole of a round face: a disc's, each moved outward so that the areas
+    keep their shares."""
+    disc, centre = spread_over(face, count), face.mean(axis=0)
+    rays = disc - centre
+    reach = float(np.linalg.norm(face - centre, axis=1).mean())
+    share = np.linalg.norm(rays, axis=1) / reach
+    out = np.sqrt(hole**2 + (1 - hole**2) * share**2)
+    return np.asarray(centre + rays * (out / np.maximum(share, 1e-9))[:, None])
+
+
 def round_face(centre: Vector, forward: Vector, radius: float, count: int = 24) -> Points:
     """A regular polygon with the area of the disc, front along `forward`."""
     right, up = frame_axes(forward)
@@ -92,7 +105,7 @@ def square_face(centre: Vector, forward: Vector, width: float, height: float) ->
 
 def seen_luminance(source: Source, cosines: NDArray[np.float64]) -> NDArray[np.float64]:
     """Luminance of a face per unit of power toward directions at those cosines from forward (n,) [cd/m², cd s/m²]."""
-    flux, area = luminance(source.flux), area_of(source.face)
+    flux, area = luminance(source.flux), area_of(source.face) * (1 - source.hole**2)
     if source.table is None:
         return np.where(cosines > 0, flux / (math.pi * area), 0.0)
     angles = np.linspace(0.0, math.pi, len(source.table))

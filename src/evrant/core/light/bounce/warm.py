@@ -1,4 +1,4 @@
-"""Runs every light kernel once, so that it is compiled."""
+"""Runs every compiled kernel once, so that it is compiled."""
 
 import numpy as np
 
@@ -7,6 +7,7 @@ from evrant.core.light.bounce.enclosure import enclosure_of, settled
 from evrant.core.light.bounce.sources import Source, square_face
 from evrant.core.light.bounce.surfaces import Surface, grey, hull_faces
 from evrant.core.light.spread import beam
+from evrant.core.space.nearest import nearest_points
 from evrant.core.space.solids import cuboid, frame_axes
 
 
@@ -37,3 +38,5 @@ def warm() -> None:
     out = np.zeros((patches.count, 3)), np.zeros(patches.count)
     shape = (patches.corners, patches.counts, patches.normals, patches.middles, patches.spread)
     kernels.surround(points[0], *shape, *state.blockers.arrays, *out)
+    outlines = np.array([[[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]], [[2.0, 0.0], [3.0, 0.0], [2.0, 1.0]]])
+    nearest_points(outlines, np.empty((2, 2)), np.empty((2, 2, 2)), np.empty((2, 2, 2)))

@@ -14,7 +14,21 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.rules.light.exposure import POWER_FULL, SHUTTER
 from evrant.core.judge.rules.set.backdrop import BACKDROP_WIDTH
 from evrant.core.judge.rules.support.support import HOLDER_LOAD, LOAD
-from evrant.core.studio.gear import Backdrop, Board, Flash, Holder, Item, Lamp, Lead, Lens, Modifier, Part, Stand, Table
+from evrant.core.studio.gear import (
+    Backdrop,
+    Board,
+    Flash,
+    Holder,
+    Item,
+    Lamp,
+    Lead,
+    Lens,
+    Modifier,
+    Part,
+    Stand,
+    Table,
+    Tent,
+)
 from evrant.core.studio.purchases import Purchase
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import SetPlan
@@ -93,6 +107,14 @@ def figures(item: Item, studio: Studio, lines: Iterable[Margin]) -> Iterable[Mus
                 yield MustHave(
                     f"carries at least {say.mass(item.load.value)}", "lean on it before anything stands on it"
                 )
+        case Tent():
+            if item.width and item.height:
+                yield MustHave(
+                    f"at least {say.length(item.width.value)} wide and {say.length(item.height.value)} high",
+                    "stand the largest thing in it: a hand's breadth must stay free all round",
+                )
+            if item.opening:
+                yield MustHave(f"hole for the lens {say.length(item.opening.value)} or wider", "look in with the lens")
         case Lead():
             if item.length:
                 yield MustHave(f"at least {say.length(item.length.value)} long", "lay it out beside the tape")
