@@ -14,7 +14,9 @@ from numpy.typing import NDArray
 from scipy.spatial import ConvexHull
 
 from evrant.core.light.account import leaving
+from evrant.core.light.bodies import prisms
 from evrant.core.light.bounce.sources import seen_luminance
+from evrant.core.light.bounce.surfaces import TOUCH
 from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.lit import Lit
 from evrant.core.space.figures import extent
@@ -187,8 +189,11 @@ def _traced(lit: Lit, given: Points, points: Points, ways: Points) -> tuple[Floa
     rest, scene = lit.settled, lit.scene
     assert rest is not None and scene.eye is not None
     own = set(rest.own(lit.lead).tolist())
-    rings = [(ring, i, None) for i, ring in enumerate(rest.patches.rings) if i not in own]
-    faces = [(beam.source.face, -1, k) for k, beam in enumerate(lit.beams)]
+    rings: list[tuple[Points, int, int | None]] = [
+        (ring, i, None) for i, ring in enumerate(rest.patches.rings) if i not in own
+    ]
+    rings += [(foot, UNDER_IT, None) for foot in _feet(scene)]
+    faces: list[tuple[Points, int, int | None]] = [(beam.source.face, -1, k) for k, beam in enumerate(lit.beams)]
     near = np.full(len(points), np.inf)
     light, names = np.zeros(len(points)), np.full(len(points), "nothing", dtype=object)
     radiosity = given @ LUMINANCE
@@ -207,6 +212,9 @@ def _traced(lit: Lit, given: Points, points: Points, ways: Points) -> tuple[Floa
         turns = np.stack([np.cross(edge, hits - corner) @ normal for edge, corner in zip(edges, ring, strict=True)])
         inner = hope[(turns >= -1e-12).all(axis=0)]
         near[inner] = np.minimum(far[inner], near[inner])
+        if patch == UNDER_IT:
+            light[inner], names[inner] = 0.0, "its own foot"
+            continue
         if beam is None:
             light[inner], names[inner] = radiosity[patch], rest.surfaces[rest.patches.surface[patch]].name
             continue
@@ -216,6 +224,20 @@ def _traced(lit: Lit, given: Points, points: Points, ways: Points) -> tuple[Floa
         names[inner] = np.where(cosines > 0, lit.beams[beam].name, f"{lit.beams[beam].name}'s back")
     _camera(points, ways, scene.eye, near, light, names)
     return light, names
+
+
+UNDER_IT = -2
+"""Where the thing stands on something, nothing of that is lit."""
+
+
+def _feet(scene: Scene) -> list[Points]:
+    """Where the lead subject touches what it stands on, front up."""
+    found = []
+    for faces in prisms(scene, scene.shot.subjects[0]):
+        lowest = min(faces, key=lambda face: float(face[:, 2].mean()))
+        if float(np.ptp(lowest[:, 2])) < 1e-6 and abs(float(lowest[0, 2]) - scene.surface) < TOUCH:
+            found.append(lowest[::-1])
+    return found
 
 
 def _camera(points: Points, ways: Points, eye: Vector, near: Floats, light: Floats, names: NDArray[np.object_]) -> None:
