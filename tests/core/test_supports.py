@@ -497,3 +497,25 @@ def test_a_boom_is_never_taken_as_weightless(field: str) -> None:
     del item(data, "stand")[field]
     for code in ("support.tipping", "support.push", "support.counterweight", "support.load"):
         assert judged(data, code).verdict is Verdict.UNKNOWN, code
+
+
+@pytest.mark.parametrize(
+    ("rolls", "fields", "mass"),
+    [(1, {}, 3.1), (3, {}, 9.3), (3, {"further": 1}, 6.2), (3, {"further": 0}, 3.1), (3, {"further_mass": 15.9}, 19.0)],
+)
+def test_all_rolls_on_a_holder_count_together(rolls: int, fields: dict[str, Any], mass: float) -> None:
+    """19 kg on brackets for 15 read Clear once: three rolls counted as one."""
+    data = one_portrait()
+    item(data, "stands").update({"system": "wall brackets", "off_wall": 0.15, "load": 15, "rolls": rolls})
+    data["sets"][0]["background"] |= {"x": 0.15, "fixing_load": 20} | fields
+    found = judged(data, "support.holder_load", "sets/s/background")
+    assert found.need == pytest.approx(mass) and (found.verdict is Verdict.CLEAR) == (mass < 14)
+    pulled = judged(data, "support.fixing", "sets/s/background").need
+    assert pulled == pytest.approx(2 * (6 + mass) * (1 / 4 + 0.15 / (0.15 * 2)), rel=1e-3)
+
+
+def test_rolls_bend_the_crossbar_and_weigh_on_the_stands() -> None:
+    one, three = one_portrait(), one_portrait()
+    item(three, "stands")["rolls"] = 3
+    sags = [judged(data, "support.crossbar", "sets/s/background").need for data in (one, three)]
+    assert sags[0] is not None and sags[1] == pytest.approx(3 * sags[0], rel=0.25)

@@ -262,7 +262,7 @@ def camera_standing(scene: Scene) -> Standing | Missing | None:
 
 def background_standing(scene: Scene) -> Standing | Missing | None:
     """A background on two stands: pushed over forwards or backwards, both stands together."""
-    holder, backdrop, ends = scene.holder, scene.backdrop, scene.background_ends
+    holder, backdrop, ends = scene.holder, scene.hung, scene.background_ends
     height = scene.plan.background.height
     if holder is None or holder.system != "two stands and crossbar" or backdrop is None or ends is None or not height:
         return None

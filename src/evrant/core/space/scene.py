@@ -288,6 +288,24 @@ class Scene:
     def backdrop(self) -> Backdrop | None:
         return _kind(self.gear.get(self.plan.background.backdrop or ""), Backdrop)
 
+    @property
+    def further_rolls(self) -> int:
+        """Rolls that hang on the background's holder besides it: as said, else as many as it takes."""
+        said = self.plan.background.further
+        return said if said is not None else (self.holder.rolls - 1 if self.holder else 0)
+
+    @cached_property
+    def hung(self) -> Backdrop | None:
+        """All that hangs on the background's holder as one: the background with the mass of the further rolls, each
+        as heavy as it where nothing else is said."""
+        item, count = self.backdrop, self.further_rolls
+        if item is None or item.mass is None or not count:
+            return item
+        own, rest = item.mass, self.plan.background.further_mass
+        more = rest.value if rest else count * own.value
+        pm = math.hypot(own.pm, rest.pm) if rest else (1 + count) * own.pm
+        return item.changed(mass=Figure(own.value + more, pm, own.origin))
+
     @cached_property
     def holder(self) -> Holder | None:
         return _kind(self.gear.get(self.plan.background.holder or ""), Holder)

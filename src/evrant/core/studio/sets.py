@@ -60,6 +60,10 @@ class BackgroundPlace(Model):
     lower_by: Radius | None = Field(None, title="One end hangs lower by", json_schema_extra=LENGTH)
     wall: Slug | None = Field(None, title="Or: the bare wall", json_schema_extra={"list": "walls"})
     bag: Weight | None = Field(None, title="Bag on each stand", json_schema_extra={"show": "kg"})
+    further: Annotated[int, Field(ge=0, le=11)] | None = Field(
+        None, title="Further rolls on its holder (empty: as many as it takes)"
+    )
+    further_mass: Load | None = Field(None, title="They weigh together (empty: each as much as this one)")
     fixing_load: Load | None = Field(None, title="Each fixing is rated for")
     lands: Literal["on the floor", "on the table", "hangs free"] | None = Field(None, title="Below, it runs")
     radius: Radius | None = Field(None, title="Radius of the sweep's curve", json_schema_extra=LENGTH)

@@ -102,7 +102,7 @@ def _of_holder(scene: Scene, holder: Holder) -> Iterable[Margin]:
 
 def _brackets(scene: Scene, holder: Holder, path: str) -> Iterable[Margin]:
     """Two brackets screwed to wall or ceiling."""
-    backdrop, title = scene.backdrop, "Fixings of the background"
+    backdrop, title = scene.hung, "Fixings of the background"
     lacking = next((item for item in (holder, backdrop) if item is not None and item.mass is None), None)
     if lacking is not None:
         words = f"The mass of the {lacking.called} is missing."
@@ -121,13 +121,13 @@ def _brackets(scene: Scene, holder: Holder, path: str) -> Iterable[Margin]:
         factor = OVERHEAD_FACTOR
     count, each = HOLDER_FIXINGS[holder.system or ""], scene.plan.background.fixing_load
     yield from screwed(
-        scene, Fixings(path, title, holder.called, place, made, count, factor, each, _pull, (holder, backdrop))
+        scene, Fixings(path, title, holder.called, place, made, count, factor, each, _pull, (holder, scene.backdrop))
     )
 
 
 def _pull(scene: Scene) -> float | None:
     """What the fixing of the background's brackets that bears most must hold [kg]; off a wall they lever."""
-    holder, backdrop = scene.holder, scene.backdrop
+    holder, backdrop = scene.holder, scene.hung
     if holder is None or backdrop is None or holder.mass is None or backdrop.mass is None:
         return None
     count, lever = HOLDER_FIXINGS[holder.system or ""], 0.0
@@ -150,7 +150,7 @@ def _hung_on(scene: Scene, holder: Holder) -> tuple[str, str | None]:
 
 def _crossbar(scene: Scene, holder: Holder, path: str) -> Iterable[Margin]:
     """How far the bar sags between its stands, and what the paper shows of it."""
-    backdrop, title = scene.backdrop, "Sag of the crossbar"
+    backdrop, title = scene.hung, "Sag of the crossbar"
     if backdrop is None or backdrop.width is None:
         return
     figures = {"bar_diameter": holder.bar_diameter, "bar_wall": holder.bar_wall, "material": holder.bar_material}
@@ -210,7 +210,7 @@ def _crossbar(scene: Scene, holder: Holder, path: str) -> Iterable[Margin]:
 
 def _rod(scene: Scene, holder: Holder, path: str) -> Iterable[Margin]:
     """A rod pressed between two walls: the end that bears more must not slide."""
-    ends, backdrop, title = scene.rod_ends, scene.backdrop, "Grip of the rod"
+    ends, backdrop, title = scene.rod_ends, scene.hung, "Grip of the rod"
     spots = scene.background_ends
     if ends is None or backdrop is None or spots is None:
         return
@@ -236,7 +236,7 @@ def _rod(scene: Scene, holder: Holder, path: str) -> Iterable[Margin]:
     if need is None:
         return
     have = WALL_FRICTION * holder.press.value / GRIP_FACTOR
-    shares = list(gear_shares(scene, (holder, backdrop), ("mass",), _end_load))
+    shares = list(gear_shares(scene, (holder, scene.backdrop), ("mass",), _end_load))
     shares += room_shares(scene, _end_load)
     shares.append(Share("pressing force", WALL_FRICTION * holder.press.pm / GRIP_FACTOR))
     yield judge(
@@ -257,7 +257,7 @@ def _rod(scene: Scene, holder: Holder, path: str) -> Iterable[Margin]:
 def _end_load(scene: Scene) -> float | None:
     """Force on the end of a rod that bears more [N]."""
     ends, spots = scene.rod_ends, scene.background_ends
-    holder, backdrop = scene.holder, scene.backdrop
+    holder, backdrop = scene.holder, scene.hung
     if ends is None or spots is None or not holder or not backdrop or not holder.mass or not backdrop.mass:
         return None
     span = float(np.linalg.norm(ends[1] - ends[0]))

@@ -415,7 +415,7 @@ def _boom(scene: Scene, light: Light) -> Iterable[Margin]:
 
 
 def _holder_load(scene: Scene, about: str) -> Iterable[Margin]:
-    holder, backdrop = scene.holder, scene.backdrop
+    holder, backdrop = scene.holder, scene.hung
     if holder is None or backdrop is None:
         return
     title = "Load on the background's holder"
@@ -435,7 +435,8 @@ def _holder_load(scene: Scene, about: str) -> Iterable[Margin]:
             title=title,
         )
         return
-    say = Say.of(scene.brief)
+    say, count = Say.of(scene.brief), 1 + scene.further_rolls
+    rolls, named = (f" of {count} rolls", "the rolls") if count > 1 else ("", "the background")
     yield judge(
         HOLDER_LOAD,
         (about,),
@@ -443,9 +444,11 @@ def _holder_load(scene: Scene, about: str) -> Iterable[Margin]:
         title=title,
         need=backdrop.mass.value,
         have=holder.load.value,
-        clear="The holder carries the background.",
-        short="The background is too heavy for its holder.",
-        reason=f"{say.mass(backdrop.mass.value)} on a holder that takes {say.mass(holder.load.value)}.",
+        clear="The holder carries the background." if count == 1 else "The holder carries its rolls.",
+        short="The background is too heavy for its holder."
+        if count == 1
+        else "The rolls are too heavy for the holder.",
+        reason=f"{say.mass(backdrop.mass.value)}{rolls} on a holder that takes {say.mass(holder.load.value)}.",
     )
 
 

@@ -1,0 +1,90 @@
+"""Is the lens far enough from a face that its nose does not grow? Code frame.perspective."""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from evrant.core.base.estimate import Estimate
+from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.space.framing import subject_distance
+from evrant.core.space.scene import Scene
+from evrant.core.space.shares import picture_shares
+from evrant.core.studio.gear import Lens
+from evrant.core.studio.room import value
+from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
+
+PERSPECTIVE = Line(
+    "frame.perspective",
+    "Distance to the face",
+    "m",
+    Basis(
+        "lens to face ≥ 1.2 m; a nose 11 cm before the ears shows 11 / d larger than they do",
+        "Central projection; 1.2 m is common practice, no source",
+        "common practice",
+    ),
+    asks="Is the lens far enough from a face to leave its proportions alone?",
+    step="set",
+)
+NEAREST, NOSE = 1.2, 0.11
+CLOSE = ("head and shoulders", "half length")
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """One line for a person whose face fills a good part of the picture."""
+    lead = scene.shot.subjects[0] if scene.shot.subjects else None
+    far = _distance(scene)
+    if lead is None or lead.kind != "person" or scene.shot.crop not in CLOSE or far is None or scene.overhead:
+        return
+    say = Say.of(scene.brief)
+    need = _lens_for(scene)
+    lens = f" At {say.length(NEAREST)} the same picture takes {need * 1000:.0f} mm." if need and far < NEAREST else ""
+    yield judge(
+        PERSPECTIVE,
+        (f"{scene.path}/camera", f"shots/{scene.shot.id}"),
+        Estimate(far - NEAREST, picture_shares(scene, _distance)),
+        need=NEAREST,
+        have=far,
+        clear="The face keeps its proportions.",
+        short="The lens is so near that the nose grows and the ears shrink.",
+        reason=f"{say.length(far)} to the face: the nose is drawn {NOSE / far:.0%} larger than the ears; from "
+        f"{say.length(NEAREST)} on nobody minds, whatever the lens.{lens}",
+        placing=PLACED_BOTH,
+    )
+
+
+def _distance(scene: Scene) -> float | None:
+    """Lens to the lead subject's face [m]."""
+    return None if scene.eye is None or scene.face is None else float(np.linalg.norm(scene.eye - scene.face))
+
+
+def _lens_for(scene: Scene) -> float | None:
+    """Focal length that takes the wanted frame from the nearest distance that passes [m]."""
+    if scene.wanted is None or scene.sensor is None:
+        return None
+    return NEAREST / (1 + scene.wanted.height.value / scene.sensor[1].value)
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """A longer lens at its own framing distance, from the kit."""
+    if scene is None or scene.wanted is None or scene.sensor is None or scene.mark is None or scene.axis is None:
+        return
+    say = Say.of(scene.brief)
+    for item in studio.gear:
+        focal = value(item.focal) if isinstance(item, Lens) else None
+        if focal is None or item.id == scene.plan.camera.lens:
+            continue
+        across, up = (side.value for side in scene.sensor)
+        far = max(
+            subject_distance(focal, up, scene.wanted.height.value), subject_distance(focal, across, scene.wanted.width)
+        )
+        if NEAREST < far < 12:
+            spot = scene.mark + scene.axis * (far * 1.02 + 0.02)
+            fields = {"lens": item.id, "focal": None, "x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}
+            label = f"Use the {item.called}, {say.length(far)} from the mark"
+            yield Proposal(label, SetFields(target=f"{scene.path}/camera", fields=fields))
+
+
+RULE = SetRule("perspective", margins, (PERSPECTIVE,), propose, reads=UNLIT, whole_kit=True, order=2)
