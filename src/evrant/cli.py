@@ -1,4 +1,4 @@
-"""The command line: `evrant` serve, worker, check, arrange, light, hours, safety, kit, stow, schema."""
+"""The command line: `evrant` serve, worker, check, arrange, light, hours, supports, safety, kit, stow, schema."""
 
 import argparse
 import sys
@@ -30,6 +30,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     day.add_argument("file", type=Path)
     day.add_argument("--shot", required=True, help="the shot's id, or a set's")
     day.add_argument("--json", action="store_true", help="print every hour as JSON")
+    carry = commands.add_parser("supports", help="print what could hold a light where it is, and what is against each")
+    carry.add_argument("file", type=Path)
+    carry.add_argument("--set", required=True, help="the set's id")
+    carry.add_argument("--light", required=True, help="the light's id")
+    carry.add_argument("--json", action="store_true", help="print every figure as JSON")
     safety = commands.add_parser("safety", help="print the hazards of every set: cause, margins, caution, what to do")
     safety.add_argument("file", type=Path)
     safety.add_argument("--json", action="store_true", help="print the hazards as JSON")

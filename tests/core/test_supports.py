@@ -1,26 +1,32 @@
 """Supports in a set: what holds, what tips, what does not go together, and what is not known."""
 
 import copy
+import json
 import math
+from pathlib import Path
 from typing import Any
 
 import pytest
-from helpers.studios import demo, item, line, one_portrait, parse
+from helpers.studios import demo, item, line, one_portrait, packed, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from evrant.catalogue import load
+from evrant.cli import main
 from evrant.core.base.margins import Margin, Remedy, Verdict
-from evrant.core.base.tables.supports import FEETLESS
+from evrant.core.base.tables.supports import BAGS, FEETLESS, Demand
 from evrant.core.edits.language import Light, SetFields
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.mechanics.supports import Standing, all_standing, background_standing, demand_of
 from evrant.core.place.moves import change as apply
 from evrant.core.place.rigging import rigged
+from evrant.core.search.support_table import support_table
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
 from evrant.drawing.sheet import sheet
 from evrant.drawing.stands import stands_sheet
+from evrant.files.document import write_studio
 
 Data = dict[str, Any]
 KEY = "sets/s/lights/key"
@@ -164,7 +170,7 @@ def test_two_stands_and_a_crossbar_stand_together() -> None:
     assert isinstance(made, Standing)
     across = made.polygon[:, 0]
     assert across.max() - across.min() == pytest.approx(2 * 0.45 * math.cos(math.pi / 3))
-    assert demand_of(scene(parse(one_portrait())), made.item).angle == 6
+    assert demand_of(scene(parse(one_portrait())), made).angle == 6
 
 
 def test_a_camera_is_judged_where_nobody_holds_it() -> None:
@@ -519,3 +525,106 @@ def test_rolls_bend_the_crossbar_and_weigh_on_the_stands() -> None:
     item(three, "stands")["rolls"] = 3
     sags = [judged(data, "support.crossbar", "sets/s/background").need for data in (one, three)]
     assert sags[0] is not None and sags[1] == pytest.approx(3 * sags[0], rel=0.25)
+
+
+# --- demands in proportion ---------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("mass", "height", "part"), [(0.2, 1.4, 0.2), (0.5, 1.5, 0.37), (1.0, 2.04, 1.0), (3.0, 2.0, 1.0), (2.0, 0.3, 0.29)]
+)
+def test_what_is_light_and_low_asks_for_little(mass: float, height: float, part: float) -> None:
+    """m g h over 20 J: a telephone of 200 g at 1.4 m lands with 2.7 J, a head of a kilogram from two metres with 20."""
+    whole = Demand(15.0, 50.0, "children in the room")
+    asked = whole.scaled(mass * 9.81 * height, "usual")
+    assert asked.push == pytest.approx(50 * part, rel=0.02)
+    assert asked.angle == pytest.approx(6 + 9 * part, rel=0.02)
+    assert ("asks for" in asked.why) == (part < 0.99)
+
+
+@pytest.mark.parametrize(("caution", "share"), [("light", 0.6), ("usual", 1.0), ("strict", 1.5)])
+def test_three_stages_of_caution(caution: str, share: float) -> None:
+    data = one_portrait()
+    data["brief"]["caution"] = caution
+    found = judged(data, "support.push", "sets/s/lights/key")
+    assert found.need == pytest.approx(20 * share)
+    assert judged(data, "support.tipping", "sets/s/lights/key").need == pytest.approx(6.0)
+
+
+def test_a_telephone_on_its_tripod_needs_no_bags() -> None:
+    data = one_portrait()
+    item(data, "cam").update({"mass": 0.2})
+    item(data, "l50").update({"mass": 0.01})
+    tripod = {"kind": "stand", "id": "tri", "name": "Small tripod", "use": "tripod", "mass": 0.7, "foot_radius": 0.35}
+    data["gear"].append(packed(tripod | {"min_height": 0.4, "max_height": 1.6, "load": 1}))
+    data["sets"][0]["camera"] |= {"support": "tri", "operator": "remote or timer"}
+    found = judged(data, "support.push", "sets/s/camera")
+    assert found.need == pytest.approx(4.0) and found.verdict is not Verdict.SHORT
+
+
+def test_weights_come_in_sizes() -> None:
+    data = one_portrait()
+    made = rigged(scene(parse(data)))
+    assert made.lights[0].bag in BAGS
+
+
+# --- what could hold it ------------------------------------------------------------------------------
+
+
+def overhead_key() -> dict[str, Any]:
+    """A light over the subject's head, which no plain stand can carry without standing in the picture."""
+    data = one_portrait()
+    data["sets"][0]["lights"][0] |= {"x": 2.0, "y": 1.9, "height": 2.45}
+    return data
+
+
+def test_every_support_is_put_under_the_light_and_the_ledger_agrees() -> None:
+    studio = parse(overhead_key())
+    here = scene(studio)
+    table = support_table(studio, here, "sets/s/lights/key", load().all())
+    assert {"boom stand", "wall boom", "twin stand", "light stand"} <= {one.item.use for one in table.options}
+    assert not [one for one in table.options if one.item.use == "tripod"]
+    ours = next(one for one in table.options if one.used)
+    assert ours.ours and not ours.works, "its column stands before the subject"
+    # Each row is what the ledger says once the row's own edit is carried out.
+    for one in [table.options[0], *[o for o in table.options if o.item.use == "boom stand"][:1]]:
+        after = ledger_of(apply(studio, one.edit))
+        short = {m.code for m in after.lines if m.verdict is Verdict.SHORT and "sets/s/lights/key" in m.about}
+        told = {m.code for m in (*one.short, *table.always)}
+        assert {code for code in short if code.startswith("support.") or code == "fit.overlap"} <= told
+        place = apply(studio, one.edit).sets[0].lights[0]
+        assert place.support == one.item.id and place.boom == one.place.boom
+    order = [(len(one.short), len(one.unknown)) for one in table.options]
+    assert order == sorted(order)
+
+
+def test_a_support_that_is_too_short_or_too_weak_says_so() -> None:
+    studio = parse(overhead_key())
+    table = support_table(studio, scene(studio), "sets/s/lights/key", load().all())
+    by_name = {one.item.name: one for one in table.options}
+    floor = by_name["Floor stand 0.5 m"]
+    assert "support.reach" in {m.code for m in floor.short} and floor.reach is not None and floor.reach < -1.5
+    hook = by_name["Adhesive hook"]
+    assert {"support.load", "support.hook", "support.joint"} & {m.code for m in hook.short}
+    assert hook.floor == 0.0 and by_name["Floor stand 0.5 m"].floor > 0.1
+
+
+def test_a_light_without_a_place_has_no_table() -> None:
+    data = one_portrait()
+    data["sets"][0]["lights"][0].pop("x")
+    studio = parse(data)
+    assert support_table(studio, scene(studio), "sets/s/lights/key").options == ()
+    assert support_table(studio, scene(studio), "sets/s/lights/none").options == ()
+
+
+def test_the_table_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "s.json"
+    file.write_text(write_studio(parse(one_portrait())))
+    assert main(["supports", str(file), "--set", "s", "--light", "key", "--json"]) in (0, 1)
+    found = json.loads(capsys.readouterr().out)
+    assert found["light"] == "key" and len(found["supports"]) > 10
+    assert {"support", "works", "against", "bag_kg", "edit"} <= set(found["supports"][0])
+    assert main(["supports", str(file), "--set", "s", "--light", "none"]) == 2
+    assert "no light" in capsys.readouterr().err
+    main(["supports", str(file), "--set", "s", "--light", "key"])
+    assert "(to buy)" in capsys.readouterr().out

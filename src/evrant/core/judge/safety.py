@@ -71,7 +71,7 @@ def _stands(scene: Scene) -> str | None:
         name = path.split("/")[-1] if "/lights/" not in path else _light_name(scene, path)
         if isinstance(made, Standing):
             angle = float(made.stability(friction_of(scene)).angle)
-            found.append(f"{name} tips at {angle:.0f}° (wanted {demand_of(scene, made.item).angle:.0f}°)")
+            found.append(f"{name} tips at {angle:.0f}° (wanted {demand_of(scene, made).angle:.0f}°)")
         else:
             found.append(f"{name}: {made.words[:1].lower()}{made.words[1:].rstrip('.')}")
     for light in scene.lights:

@@ -13,9 +13,11 @@ import numpy as np
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.supports import (
     BAG_LOW,
+    BAGS,
     CENTRE_OF_STAND,
     FEETLESS,
     FRICTION,
+    GRAVITY,
     PACK_LOW,
     PUSH_HEIGHT,
     Demand,
@@ -316,14 +318,22 @@ def _around(scene: Scene) -> list[str]:
     return [*found, *(["children"] if brief.children else []), *(["public"] if brief.public else [])]
 
 
-def demand_of(scene: Scene, item: Stand | Holder) -> Demand:
-    """What a support must bear here."""
+ON_TOP = ("head", "modifier", "joint", "camera", "lens", "background", "boom", "counterweight")
+
+
+def falls(made: Standing) -> float:
+    """Energy with which what is on top would land [J]."""
+    return sum(one.mass * GRAVITY * max(one.at[2], 0.0) for one in made.carried if one.what in ON_TOP)
+
+
+def demand_of(scene: Scene, made: Standing) -> Demand:
+    """What a support must bear here: by who is about, the floor, what would fall and the caution chosen."""
     reasons = _around(scene)
-    if isinstance(item, Stand) and item.castors:
+    if isinstance(made.item, Stand) and made.item.castors:
         reasons.append("castors")
     if scene.room.floor == "carpet":
         reasons.append("carpet")
-    return demand(reasons)
+    return demand(reasons).scaled(falls(made), scene.brief.caution)
 
 
 def friction_of(scene: Scene) -> float:
@@ -332,8 +342,8 @@ def friction_of(scene: Scene) -> float:
 
 
 def bag_for(made: Standing, want: Demand, where: str = "low on the column", spare: float = 0.0) -> float:
-    """Bag that makes it bear what it must with `spare` more of it [kg], to the next half kilogram; infinite
-    where none does."""
+    """Bag that makes it bear what it must with `spare` more of it [kg], of the sizes they come in; infinite where none
+    does."""
     needed = standing.bag_needed(
         made.masses,
         made.places,
@@ -343,7 +353,7 @@ def bag_for(made: Standing, want: Demand, where: str = "low on the column", spar
         want.angle * (1 + spare),
         want.push * (1 + spare),
     )
-    return needed if math.isinf(needed) else math.ceil(needed * 2) / 2
+    return next((size for size in (0.0, *BAGS) if size >= needed - 1e-9), math.inf)
 
 
 def leg_under_load(made: Standing) -> float:

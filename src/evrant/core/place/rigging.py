@@ -36,7 +36,7 @@ def rigged(scene: Scene) -> SetPlan:
     used: dict[str, int] = {}
     lights = []
     for light in scene.lights:
-        place = _joined(scene, light, used)
+        place = joined(scene, light, used)
         light = replace(light, place=place)
         place = weighted(scene, light)
         place = _fed(scene, replace(light, place=place), used)
@@ -45,7 +45,7 @@ def rigged(scene: Scene) -> SetPlan:
     bare = replace(scene, plan=plan.changed(background=background.changed(bag=None)))
     made = background_standing(bare)
     if isinstance(made, Standing):
-        mass = pair_of_bags(made, demand_of(scene, made.item))
+        mass = pair_of_bags(made, demand_of(scene, made))
         background = background.changed(bag=mass if 0 < mass < HEAVIEST else None)
     return plan.changed(lights=tuple(lights), background=background)
 
@@ -64,7 +64,7 @@ def _at_hand(scene: Scene, used: dict[str, int]) -> list[Part]:
     ]
 
 
-def _joined(scene: Scene, light: Light, used: dict[str, int]) -> LightPlace:
+def joined(scene: Scene, light: Light, used: dict[str, int]) -> LightPlace:
     """A part of the kit where stand and head, or head and modifier, do not fit by themselves."""
     place, stand, head, modifier = light.place, light.stand, light.head, light.modifier
     if stand is not None and head is not None and place.joint is None and stand.top and head.foot:
@@ -98,7 +98,7 @@ def weighted(scene: Scene, light: Light) -> LightPlace:
     leg = float(round(leg_under_load(made) % 360))
     turned = light_standing(replace(light, place=place.changed(bag=None, leg=leg)), joint, others)
     assert isinstance(turned, Standing)
-    mass = bag_for(turned, demand_of(scene, made.item), spare=SPARE)
+    mass = bag_for(turned, demand_of(scene, made), spare=SPARE)
     return place.changed(leg=leg, bag=mass if 0 < mass < HEAVIEST else None, bag_at="low on the column")
 
 

@@ -67,4 +67,5 @@ class Brief(Model):
     animals: bool = Field(False, title="Animals in the room")
     children: bool = Field(False, title="Children in the room")
     public: bool = Field(False, title="Visitors who do not know the room")
+    caution: Literal["light", "usual", "strict"] = Field("usual", title="Caution with what may tip")
     schools: Schools = Schools()

@@ -1,14 +1,19 @@
 """Every support from the side."""
 
 from dataclasses import dataclass
+from typing import Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request, Response
 
+from evrant.catalogue import load
 from evrant.core.mechanics.supports import Standing, all_standing
+from evrant.core.search.support_table import support_table
 from evrant.core.space.scene import Scene
 from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.studio import by_id
 from evrant.drawing.stands import stands_sheet
-from evrant.web.context import Page
+from evrant.store.repository import NotFound
+from evrant.web.context import Page, render
 from evrant.web.parts import (
     Panel,
     named_light,
@@ -17,6 +22,7 @@ from evrant.web.parts import (
     sheet_size,
 )
 from evrant.web.registry import Context, PageSpec
+from evrant.web.show import page_of_set
 from evrant.web.timing import span
 
 router = APIRouter()
@@ -36,6 +42,40 @@ SUPPORT_FIRST = (
 )
 
 
+@router.get("/studios/{studio_id}/support/{set_id}/table/{light_id}")
+def what_could_hold(request: Request, studio_id: str, set_id: str, light_id: str) -> Response:
+    """Every support under one light; asked for once the page stands."""
+    page = page_of_set(request, studio_id, "support", set_id)
+    return render("pages/support/table.html", page, **table_of(page, light_id))
+
+
+def table_of(page: Page, light_id: str) -> dict[str, Any]:
+    """Rows of supports for a light, with what is short whatever carries it."""
+    plan, scene = set_of(page)
+    light = by_id(plan.lights, light_id)
+    if scene is None or light is None:
+        raise NotFound("That light is no longer in the set.")
+    table, say = support_table(page.studio, scene, f"{scene.path}/lights/{light.id}", load().all()), page.say
+    rows = [
+        {
+            "name": option.item.name,
+            "used": option.used,
+            "ours": option.ours,
+            "works": option.works,
+            "against": [m.sentence for m in (*option.short, *option.unknown)][:2],
+            "tight": len(option.tight),
+            "bag": say.mass(option.bag) if option.bag else "",
+            "floor": f"{option.floor:.1f} m²" if option.floor else "none",
+            "way_out": say.length(option.way_out) if option.way_out is not None else "",
+            "minutes": f"{option.minutes:g} min",
+            "price": "" if option.ours or option.item.price is None else say.money(float(option.item.price)),
+            "edit": option.edit.model_dump(mode="json"),
+        }
+        for option in table.options
+    ]
+    return {"rows": rows, "always": [m.sentence for m in table.always], "light": named_light(plan, light)}
+
+
 @dataclass(frozen=True)
 class SupportDesk(Context):
     """What its template shows."""
@@ -44,6 +84,7 @@ class SupportDesk(Context):
     drawing: str
     panels: list[Panel]
     summary: list[tuple[str, str]]
+    lights: list[tuple[str, str]]
 
 
 def support_page(page: Page) -> SupportDesk:
@@ -70,6 +111,7 @@ def support_page(page: Page) -> SupportDesk:
         drawing=drawing,
         panels=panels,
         summary=_masses(page, scene) if scene else [],
+        lights=[(light.id, named_light(plan, light)) for light in plan.lights],
     )
 
 

@@ -46,7 +46,8 @@ TIPPING = Line(
     "°",
     Basis(
         "arctan(distance of the plumb of the whole mass to the nearest edge between feet / height of the mass) ≥ "
-        "6° plain, 10° castors or carpet, 15° animals, children, visitors",
+        "6° plain, 10° castors or carpet, 15° animals, children, visitors; what is over 6° in proportion to what would "
+        "fall (20 J and more: fully, at least a fifth) × 0.6, 1 or 1.5 by the caution chosen",
         "Statics of rigid bodies, any engineering handbook; demands are a project choice around the 6° slope of "
         "IEC 60598 (from memory)",
         "project choice",
@@ -64,7 +65,8 @@ PUSH = Line(
     "N",
     Basis(
         "whole mass × g × distance to the nearest edge / height of the push ≥ 20 N plain, 30 N castors or carpet, "
-        "50 N animals, children, visitors; pushed at 1.0 m or at the top of lower stands",
+        "50 N animals, children, visitors, in proportion to what would fall (20 J and more: fully, at least a fifth) "
+        "× 0.6, 1 or 1.5 by the caution chosen; pushed at 1.0 m or at the top of lower stands",
         "Statics of rigid bodies, any engineering handbook; demands are a project choice",
         "project choice",
     ),
@@ -185,7 +187,7 @@ def _lines(
             )
         return
     friction = friction_of(scene)
-    want = demand_of(scene, made.item)
+    want = demand_of(scene, made)
     whole = [made, *(twin for _, twin in twins)]
     found = standing.stability(
         np.stack([one.masses for one in whole]),
@@ -325,7 +327,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     made = light_standing(light, joint_of(scene, light), shared(scene, light)) if light else _built(scene, path)
     if not isinstance(made, Standing):
         return
-    want = demand_of(scene, made.item)
+    want = demand_of(scene, made)
     bare = replace(made, carried=tuple(one for one in made.carried if one.what != "bag"))
     if light is None:
         mass = pair_of_bags(bare, want) if path.endswith("background") else bag_for(bare, want, spare=0.1)

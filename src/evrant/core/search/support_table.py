@@ -1,0 +1,220 @@
+"""Which support for this light, here: every stand, boom, arm, bracket, pole and hook at hand or on offer put under one
+light where it is, rigged as one would, and judged by the ledger's own rules.
+"""
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.base.tables.supports import FEETLESS
+from evrant.core.edits.language import Add, Edit, SetFields, Several
+from evrant.core.judge.declared import set_rules
+from evrant.core.place.rigging import joined, weighted
+from evrant.core.space.scene import Light, Scene
+from evrant.core.studio.gear import Item, Stand
+from evrant.core.studio.room import value
+from evrant.core.studio.sets import LightPlace
+from evrant.core.studio.studio import Studio
+
+BESIDE = frozenset({"fit.overlap", "fit.ceiling", "frame.intrusion", "fit.way_out", "fit.wall"})
+"""Lines that a support can worsen besides its own."""
+NOT_FOR_LIGHTS = ("tripod", "copy arm")
+MINUTES: dict[str, float] = {
+    "light stand": 2.0,
+    "rolling stand": 1.0,
+    "floor stand": 1.0,
+    "twin stand": 3.0,
+    "boom stand": 5.0,
+    "wall boom": 2.0,
+    "rail or crossbar": 5.0,
+    "floor-to-ceiling pole": 5.0,
+    "wall bracket": 1.0,
+    "ceiling bracket": 2.0,
+    "door clip": 1.5,
+    "hook": 1.0,
+    "adhesive hook": 1.0,
+}
+"""Minutes to set one up with its light, holes made; common practice, no source."""
+TURNS = (0.0, 45.0, -45.0, 90.0, -90.0)
+"""Directions a boom is tried in, from straight away from the subject [degrees]."""
+
+
+@dataclass(frozen=True, eq=False)
+class Option:
+    """One support under a light: what it is, how it would stand, and what the ledger says of it.
+
+    `short`, `unknown` and `tight` are lines about this light; `floor` is what its feet take [m²], `bag` the weight it
+    needs [kg], `spare` its margins of reach [m] and load [kg] where there are any.
+    """
+
+    item: Stand
+    ours: bool
+    used: bool
+    place: LightPlace
+    short: tuple[Margin, ...]
+    unknown: tuple[Margin, ...]
+    tight: tuple[Margin, ...]
+    reach: float | None
+    load: float | None
+    way_out: float | None
+    edit: Edit
+
+    @property
+    def works(self) -> bool:
+        """No line about it is short or unknown."""
+        return not self.short and not self.unknown
+
+    @property
+    def floor(self) -> float:
+        if self.item.use in FEETLESS or self.item.foot_radius is None:
+            return 0.0
+        return math.pi * self.item.foot_radius.value**2
+
+    @property
+    def bag(self) -> float:
+        return self.place.bag or 0.0
+
+    @property
+    def minutes(self) -> float:
+        return MINUTES.get(self.item.use, 3.0) + (0.5 if self.bag else 0.0)
+
+
+@dataclass(frozen=True, eq=False)
+class SupportTable:
+    """Supports for one light: the options, and what is short whatever carries it."""
+
+    options: tuple[Option, ...]
+    always: tuple[Margin, ...]
+
+
+def support_table(studio: Studio, scene: Scene, path: str, offered: Sequence[Item] = ()) -> SupportTable:
+    """Every support for the light at a path, those that work first, then by what is short, then the lighter on floor
+    and purse; none when there is no such light or it has no place."""
+    light = scene.light_at(path)
+    if light is None or light.mount is None:
+        return SupportTable((), ())
+    own = [item for item in studio.gear if isinstance(item, Stand) and item.use not in NOT_FOR_LIGHTS]
+    names = {item.library or item.name for item in own}
+    more = [
+        item
+        for item in offered
+        if isinstance(item, Stand) and item.use not in NOT_FOR_LIGHTS and (item.library or item.name) not in names
+    ]
+    found = [_option(scene, light, item, ours=item in own) for item in (*own, *more)]
+    shared = set.intersection(*({m.code for m in one.short} for one in found)) if len(found) > 1 else set()
+    shared &= BESIDE
+    always = tuple(m for m in found[0].short if m.code in shared) if found else ()
+    kept = [replace(one, short=tuple(m for m in one.short if m.code not in shared)) for one in found]
+    return SupportTable(tuple(sorted(kept, key=_rank)), always)
+
+
+def _rank(option: Option) -> tuple[float, ...]:
+    price = float(option.item.price or 0) if not option.ours else 0.0
+    return (len(option.short), len(option.unknown), len(option.tight), 0.0 if option.ours else 1.0, option.floor, price)
+
+
+def _option(scene: Scene, light: Light, item: Stand, *, ours: bool) -> Option:
+    """A support as it would be set up: of a boom the direction and length that leave least to complain of."""
+    gear = {**scene.gear, item.id: item}
+    best: tuple[tuple[int, int, int], LightPlace, list[Margin]] | None = None
+    for place in _places(scene, light, item):
+        tried = _rigged(scene, gear, light, place)
+        lines = list(_judged(tried, light.path))
+        score = tuple(sum(m.verdict is v for m in lines) for v in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT))
+        if best is None or score < best[0]:
+            best = (score[0], score[1], score[2]), _of(tried, light), lines
+        if score[:2] == (0, 0):
+            break
+    assert best is not None
+    _, place, lines = best
+    by_code = {m.code: m.margin for m in lines}
+    short, unknown, tight = (
+        tuple(m for m in lines if m.verdict is v) for v in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT)
+    )
+    return Option(
+        item,
+        ours,
+        item.id == light.place.support,
+        place,
+        short,
+        unknown,
+        tight,
+        by_code.get("support.reach"),
+        by_code.get("support.load"),
+        next((m.have for m in lines if m.code == "fit.way_out"), None),
+        _edit(light, item, place, ours=ours),
+    )
+
+
+def _places(scene: Scene, light: Light, item: Stand) -> Iterable[LightPlace]:
+    """The light on that support; a boom drawn out in several ways."""
+    bare = light.place.changed(
+        support=item.id, boom=None, boom_length=None, joint=None, bag=None, leg=None, counterweight=None
+    )
+    reach = value(item.reach)
+    if not reach or item.use not in ("boom stand", "wall boom", "rail or crossbar"):
+        yield bare
+        return
+    assert light.mount is not None
+    away = light.mount[:2] - (scene.face[:2] if scene.face is not None else light.mount[:2] - (1.0, 0.0))
+    straight = math.degrees(math.atan2(away[1], away[0])) if np.linalg.norm(away) > 0.05 else scene.facing + 180.0
+    shortest = value(item.shortest) or reach / 2
+    lengths = sorted({round(reach, 2), round((reach + shortest) / 2, 2), round(shortest, 2)}, reverse=True)
+    for length in lengths:
+        for turn in TURNS:
+            boom = (straight + turn + 180) % 360 - 180
+            yield bare.changed(boom=round(boom, 1), boom_length=length)
+
+
+def _rigged(scene: Scene, gear: dict[str, Item], light: Light, place: LightPlace) -> Scene:
+    """The set with the light on it, a joint of the kit between, a counterweight and a bag where they are asked for."""
+    made = _with(scene, gear, place)
+    now = made.light_at(light.path)
+    assert now is not None
+    made = _with(scene, gear, joined(made, now, {}))
+    now = made.light_at(light.path)
+    assert now is not None
+    place = weighted(made, now)
+    made = _with(scene, gear, place)
+    wish = next((m for m in _judged(made, light.path) if m.code == "support.counterweight"), None)
+    if wish is not None and wish.verdict is Verdict.SHORT and wish.need is not None:
+        place = place.changed(counterweight=round(max(wish.need, 0.0), 1))
+        made = _with(scene, gear, place)
+        now = made.light_at(light.path)
+        assert now is not None
+        made = _with(scene, gear, weighted(made, now))
+    return made
+
+
+def _with(scene: Scene, gear: dict[str, Item], place: LightPlace) -> Scene:
+    lights = tuple(place if one.id == place.id else one for one in scene.plan.lights)
+    return Scene(scene.room, scene.brief, scene.shot, scene.plan.changed(lights=lights), gear)
+
+
+def _of(scene: Scene, light: Light) -> LightPlace:
+    return next(one for one in scene.plan.lights if one.id == light.place.id)
+
+
+def _judged(scene: Scene, path: str) -> Iterable[Margin]:
+    """Lines of the ledger about the light, and the way out."""
+    for rule in set_rules():
+        if any(line.step == "support" or line.code in BESIDE for line in rule.lines):
+            for margin in rule.of(scene):
+                if path in margin.about or margin.code == "fit.way_out":
+                    yield margin
+
+
+def _edit(light: Light, item: Stand, place: LightPlace, *, ours: bool) -> Edit:
+    fields = {
+        name: getattr(place, name)
+        for name in ("support", "boom", "boom_length", "joint", "ring", "bag", "bag_at", "leg", "counterweight")
+    }
+    put = SetFields(target=light.path, fields=fields)
+    if ours:
+        return put
+    bought = item.model_dump(mode="json", exclude_none=True) | {"status": "planned"}
+    label = f"Put the {light.name} on the {item.called}"
+    return Several(edits=(Add(list="gear", item=bought), put), label=label)
