@@ -23,7 +23,7 @@ class Demand:
 
     def scaled(self, falls: float, caution: str) -> "Demand":
         """In proportion to what would fall, `falls` [J], and to the caution chosen; the 6° of lamp standards stay."""
-        part = min(max(falls / FULL_FALL, LEAST_PART), 1.0)
+        part = min(max((falls / FULL_FALL) ** 2, LEAST_PART), 1.0)
         share = part * CAUTION[caution]
         words = self.why if part > 0.99 else f"{self.why}; what is on it is light and low, so it asks for {part:.0%}"
         return Demand(PLAIN_SLOPE + (self.angle - PLAIN_SLOPE) * share, self.push * share, words)
@@ -31,9 +31,9 @@ class Demand:
 
 PLAIN_SLOPE = 6.0
 """IEC 60598's slope for luminaires that stand (from memory) [degrees]."""
-FULL_FALL, LEAST_PART = 20.0, 0.2
-"""What falls with so much energy [J], a kilogram from two metres, is guarded against fully; lighter and lower things in
-proportion, down to this share: project choice."""
+FULL_FALL, LEAST_PART = 20.0, 0.05
+"""What falls with so much energy [J], a kilogram from two metres, is guarded against fully; lighter and lower things by
+the square of theirs, for harm grows faster than energy, down to this share: project choice."""
 CAUTION = {"light": 0.6, "usual": 1.0, "strict": 1.5}
 """Three stages: alone and careful; as most work; a room of strangers, or insured work. Project choice."""
 BAGS = (0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 12.5, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)

@@ -46,8 +46,8 @@ TIPPING = Line(
     "°",
     Basis(
         "arctan(distance of the plumb of the whole mass to the nearest edge between feet / height of the mass) ≥ "
-        "6° plain, 10° castors or carpet, 15° animals, children, visitors; what is over 6° in proportion to what would "
-        "fall (20 J and more: fully, at least a fifth) × 0.6, 1 or 1.5 by the caution chosen",
+        "6° plain, 10° castors or carpet, 15° animals, children, visitors; what is over 6° by the square of what would "
+        "fall (20 J and more: fully) × 0.6, 1 or 1.5 by the caution chosen",
         "Statics of rigid bodies, any engineering handbook; demands are a project choice around the 6° slope of "
         "IEC 60598 (from memory)",
         "project choice",
@@ -65,7 +65,7 @@ PUSH = Line(
     "N",
     Basis(
         "whole mass × g × distance to the nearest edge / height of the push ≥ 20 N plain, 30 N castors or carpet, "
-        "50 N animals, children, visitors, in proportion to what would fall (20 J and more: fully, at least a fifth) "
+        "50 N animals, children, visitors, by the square of what would fall (20 J and more: fully) "
         "× 0.6, 1 or 1.5 by the caution chosen; pushed at 1.0 m or at the top of lower stands",
         "Statics of rigid bodies, any engineering handbook; demands are a project choice",
         "project choice",
