@@ -531,7 +531,8 @@ def test_rolls_bend_the_crossbar_and_weigh_on_the_stands() -> None:
 
 
 @pytest.mark.parametrize(
-    ("mass", "height", "part"), [(0.2, 1.4, 0.05), (0.5, 1.5, 0.135), (1.0, 1.5, 0.541), (1.0, 2.04, 1.0), (3.0, 2.0, 1.0)]
+    ("mass", "height", "part"),
+    [(0.2, 1.4, 0.05), (0.5, 1.5, 0.135), (1.0, 1.5, 0.541), (1.0, 2.04, 1.0), (3.0, 2.0, 1.0)],
 )
 def test_what_is_light_and_low_asks_for_little(mass: float, height: float, part: float) -> None:
     """(m g h / 20 J)²: a telephone of 200 g at 1.4 m lands with 2.7 J, a head of a kilogram from two metres with 20."""

@@ -12,6 +12,12 @@ from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.tables.supports import FEETLESS
 from evrant.core.edits.language import Add, Edit, SetFields, Several
 from evrant.core.judge.declared import set_rules
+from evrant.core.judge.rules.set.fit import CEILING, WALL
+from evrant.core.judge.rules.set.intrusion import INTRUSION
+from evrant.core.judge.rules.set.overlap import OVERLAP
+from evrant.core.judge.rules.set.way_out import WAY_OUT
+from evrant.core.judge.rules.support.standing import COUNTERWEIGHT
+from evrant.core.judge.rules.support.support import LOAD, REACH
 from evrant.core.place.rigging import joined, weighted
 from evrant.core.space.scene import Light, Scene
 from evrant.core.studio.gear import Item, Stand
@@ -19,7 +25,7 @@ from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace
 from evrant.core.studio.studio import Studio
 
-BESIDE = frozenset({"fit.overlap", "fit.ceiling", "frame.intrusion", "fit.way_out", "fit.wall"})
+BESIDE = frozenset(line.code for line in (OVERLAP, CEILING, INTRUSION, WAY_OUT, WALL))
 """Lines that a support can worsen besides its own."""
 NOT_FOR_LIGHTS = ("tripod", "copy arm")
 MINUTES: dict[str, float] = {
@@ -142,9 +148,9 @@ def _option(scene: Scene, light: Light, item: Stand, *, ours: bool) -> Option:
         short,
         unknown,
         tight,
-        by_code.get("support.reach"),
-        by_code.get("support.load"),
-        next((m.have for m in lines if m.code == "fit.way_out"), None),
+        by_code.get(REACH.code),
+        by_code.get(LOAD.code),
+        next((m.have for m in lines if m.code == WAY_OUT.code), None),
         _edit(light, item, place, ours=ours),
     )
 
@@ -179,7 +185,7 @@ def _rigged(scene: Scene, gear: dict[str, Item], light: Light, place: LightPlace
     assert now is not None
     place = weighted(made, now)
     made = _with(scene, gear, place)
-    wish = next((m for m in _judged(made, light.path) if m.code == "support.counterweight"), None)
+    wish = next((m for m in _judged(made, light.path) if m.code == COUNTERWEIGHT.code), None)
     if wish is not None and wish.verdict is Verdict.SHORT and wish.need is not None:
         place = place.changed(counterweight=round(max(wish.need, 0.0), 1))
         made = _with(scene, gear, place)
@@ -203,7 +209,7 @@ def _judged(scene: Scene, path: str) -> Iterable[Margin]:
     for rule in set_rules():
         if any(line.step == "support" or line.code in BESIDE for line in rule.lines):
             for margin in rule.of(scene):
-                if path in margin.about or margin.code == "fit.way_out":
+                if path in margin.about or margin.code == WAY_OUT.code:
                     yield margin
 
 
