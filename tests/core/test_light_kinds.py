@@ -413,3 +413,69 @@ def test_a_lens_looks_through_a_ring_and_not_through_its_rim() -> None:
         corners = flat[np.linalg.norm(flat, axis=1) < 0.2]
         middle = (corners[0] + corners[1]) / 2
         assert np.linalg.norm(middle) == pytest.approx(0.1575, abs=1e-9), "the hole is clear to its full radius"
+
+
+# --- whole sets --------------------------------------------------------------------------------------
+
+
+def lantern_over_a_table(room_lamps: bool) -> Data:
+    """Dinner at a table under a paper lantern, the room's warm lamps left on or off."""
+    data = filmed()
+    data["gear"].append(
+        packed({"kind": "modifier", "id": "lantern", "name": "paper lantern", "form": "lantern", "width": 0.5})
+        | {"depth": 0.48, "efficiency": 0.58, "loss": 3.0, "mount": "bulb cap"}
+    )
+    plan = data["sets"][0]
+    plan["lights"] = [plan["lights"][0] | {"modifier": "lantern", "role": "top light", "height": 1.95}]
+    plan["lights"][0] |= {"x": plan["mark"]["x"] + 0.5, "y": plan["mark"]["y"]}
+    return ceiling_lamps(data, 2, 800, 3000) if room_lamps else data
+
+
+def test_a_lantern_over_a_table_holds_its_own_only_with_the_room_lamps_off() -> None:
+    on, off = lines(lantern_over_a_table(True)), lines(lantern_over_a_table(False))
+    assert on["light.ambient"].verdict is Verdict.SHORT and "light.ambient" not in off
+    assert on["light.mixed"].verdict is Verdict.SHORT
+    tint = on["light.tint"]
+    assert tint.verdict is Verdict.SHORT and "lamp" in tint.title.lower(), "two lamps do it, not the white walls"
+    assert off["light.exposure"].verdict is not Verdict.UNKNOWN
+
+
+def test_an_interior_by_three_lamps_and_a_coloured_bulb_names_the_bulb() -> None:
+    data = ceiling_lamps(filmed(), 3, 600, 4000)
+    plan = data["sets"][0]
+    bulb = {"kind": "lamp", "id": "blue", "name": "blue bulb", "form": "bulb", "lumens": 900, "colour": "#3050ff"}
+    data["gear"].append(packed(bulb | {"supply": "mains", "flicker": "none"}))
+    side = {"id": "bulb", "role": "practical", "head": "blue", "x": plan["mark"]["x"], "y": plan["mark"]["y"] - 0.9}
+    plan["lights"].append(side | {"height": 1.5, "power": 1.0})
+    tint = lines(data)["light.tint"]
+    assert tint.verdict is Verdict.SHORT and "practical" in tint.title
+    plan["lights"].pop()
+    assert "practical" not in lines(data)["light.tint"].title
+
+
+def test_a_garment_under_a_ring_is_lit_evenly_and_flat() -> None:
+    data = ring_light(room())
+    garment = {"id": "p", "name": "Shirt", "kind": "garment", "height": 1.0, "base": 0.9}
+    data["shots"][0] |= {"subjects": [garment], "crop": "whole subject", "contrast": "flat", "pattern": "ring"}
+    data["sets"][0]["lights"][0] |= {"x": 3.3, "y": 1.9, "height": 1.4}
+    found = lines(data)
+    assert found["light.contrast"].verdict is Verdict.CLEAR
+    assert found["light.falloff"].verdict is Verdict.CLEAR
+
+
+def test_a_set_by_the_window_is_looked_for_only_where_there_is_one() -> None:
+    data = room()
+    data["shots"][0] |= {"pattern": "window and reflector", "around": "daylight"}
+    data["gear"].append(packed({"kind": "board", "id": "w", "name": "card", "surface": "white", "width": 0.7}))
+    data["gear"][-1]["height"] = 1.0
+    for one in data["gear"]:
+        one["status"] = "owned"
+    studio = parse(data)
+    assert "No window" in arrange(studio, studio.shots[0]).missing
+    glass = {"id": "w", "name": "window", "wall": "north", "offset": 2.4, "width": 1.4, "height": 1.5, "sill": 0.8}
+    data["room"]["windows"] = [glass | {"daylight": 8000}]
+    studio = parse(data)
+    assert not arrange(studio, studio.shots[0]).missing
+    data["room"]["windows"] = [glass | {"blackout": "in place"}]
+    studio = parse(data)
+    assert "No window" in arrange(studio, studio.shots[0]).missing

@@ -46,7 +46,7 @@ def shown(data: Data) -> tuple[Lit, Mirrored]:
 
 def ring_from_above(in_cone: bool) -> Data:
     place = {"id": "cone", "item": "cone", "x": 2.0, "y": 1.9}
-    size = {"shape": "ring", "shine": "mirror-like", "height": 0.006, "width": 0.022, "depth": 0.022}
+    size: Data = {"shape": "ring", "shine": "mirror-like", "height": 0.006, "width": 0.022, "depth": 0.022}
     data = product((CONE,), (place,) if in_cone else (), 2, **size)
     data["shots"][0] |= {"angle": 90.0, "frame_height": 0.05}
     plan = data["sets"][0]
@@ -69,16 +69,23 @@ def test_a_ring_in_a_cone_shows_its_cloth_and_the_lens_in_its_hole() -> None:
 
 def bottle_on_black(sheets: bool) -> Data:
     """A bottle on wet black acrylic before velvet, a head behind a sheet of tracing paper on either side."""
-    acrylic = {"kind": "board", "id": "b", "name": "Black acrylic", "surface": "glossy black"}
+    acrylic: Data = {"kind": "board", "id": "b", "name": "Black acrylic", "surface": "glossy black"}
     acrylic |= {"width": 0.5, "height": 0.3}
-    paper = {"kind": "board", "id": "sc", "name": "Tracing paper", "surface": "translucent", "quantity": 2}
+    paper: Data = {"kind": "board", "id": "sc", "name": "Tracing paper", "surface": "translucent", "quantity": 2}
     paper |= {"width": 0.5, "height": 0.7}
     velvet = {"kind": "backdrop", "id": "velvet", "name": "Velvet", "width": 1.35, "length": 2.5, "reflectance": 1}
     props = [{"id": "b", "item": "b", "x": 2.0, "y": 1.9, "tilt": 90, "height": 0.75}]
     if sheets:
         props.append({"id": "s1", "item": "sc", "x": 1.85, "y": 2.28, "turn": -20, "height": 0.79})
         props.append({"id": "s2", "item": "sc", "x": 1.85, "y": 1.52, "turn": -160, "height": 0.79})
-    size = {"shape": "cylinder", "shine": "mirror-like", "height": 0.25, "width": 0.07, "depth": 0.07, "base": 0.77}
+    size: Data = {
+        "shape": "cylinder",
+        "shine": "mirror-like",
+        "height": 0.25,
+        "width": 0.07,
+        "depth": 0.07,
+        "base": 0.77,
+    }
     data = product((acrylic, paper, velvet | {"material": "fabric"}), tuple(props), 2, **size)
     data["shots"][0] |= {"angle": 5.0, "frame_height": 0.34, "tone": "black"}
     plan = data["sets"][0]

@@ -21,7 +21,7 @@ from evrant.core.space.tents import panels
 from evrant.core.studio.gear import Tent
 
 Data = dict[str, Any]
-MIRROR = {"shine": "mirror-like"}
+MIRROR: Data = {"shine": "mirror-like"}
 
 
 def scene(data: Data) -> Scene:
@@ -241,7 +241,7 @@ def flat_lay(surface: str | None, **shot: Any) -> Data:
 def test_what_a_flat_lay_lies_on_is_its_background(surface: str | None, share: float, name: str) -> None:
     here = scene(flat_lay(surface))
     ground = ground_of(here)
-    assert ground is not None and (ground.name, ground.share) == (name, pytest.approx(share))
+    assert ground is not None and ground.name == name and ground.share == pytest.approx(share)
     assert (laid(here) is not None) == (surface is not None)
     # 25 points over the frame, but for those that the thing in its middle hides.
     half = 0.03

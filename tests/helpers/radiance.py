@@ -110,3 +110,26 @@ def sky(kind: str, altitude: float, azimuth: float, rays: Points) -> NDArray[np.
             cwd=here, env=environment, input=lines.encode(), capture_output=True, check=True,
         )  # fmt: skip
     return np.array([float(line.split()[1]) for line in done.stdout.decode().splitlines() if line.split()])
+
+
+def looked_at(text: str, eye: Points, ways: Points) -> NDArray[np.float64]:
+    """Radiance that comes to a point from directions, by light that met one surface on its way, and how far off that
+    surface is: (n, 4)."""
+    environment = {"RAYPATH": f".:{LIBRARY}", "PATH": str(PROGRAMS)}
+    with tempfile.TemporaryDirectory() as folder:
+        here = Path(folder)
+        (here / "set.rad").write_text(text)
+        tree = subprocess.run(
+            [PROGRAMS / "oconv", "set.rad"], cwd=here, env=environment, capture_output=True, check=True
+        ).stdout
+        (here / "set.oct").write_bytes(tree)
+        rays = "\n".join(" ".join(f"{v:.9g}" for v in (*eye, *w)) for w in ways) + "\n"
+        done = subprocess.run(
+            [PROGRAMS / "rtrace", "-h", "-ab", "0", "-ds", ".02", "-dt", "0", "-dj", "0", "-ovL", "set.oct"],
+            input=rays.encode(),
+            cwd=here,
+            env=environment,
+            capture_output=True,
+            check=True,
+        )
+    return np.array([[float(v) for v in line.split()] for line in done.stdout.decode().splitlines() if line.split()])

@@ -142,6 +142,18 @@ def subject() -> Case:
     return Case("body beside the face", surfaces, [lamp(*KEY, 0.6, 0.6)], MARK)
 
 
+def bounced_past_a_body() -> Case:
+    """A head fired into the corner behind the camera, and someone who stands at the far wall."""
+    who = Subject(id="who", kind="person", posture="standing")
+    solids = placed_coarse(who, 1.72, 0.8, 1.45, 0.0)
+    bodies = [Surface("who", "who", tuple(hull_faces(one)), grey(0.3), body=f"who {i}") for i, one in enumerate(solids)]
+    surfaces = fitted([*shell(BOX, grey(0.3), grey(0.85), [grey(0.8)]), *bodies])
+    at = np.array([2.7, 0.6, 1.75])
+    return Case(
+        "corner bounce past a body", surfaces, [lamp(at, np.array([3.4, 0.0, 2.35]), 0.2, 0.2)], MARK, hard=True
+    )
+
+
 def mirror() -> Case:
     """A small mirror at the dark side sends the lamp's beam on."""
     card = sheet("mirror", [[1.4, 2.3, 1.0], [2.0, 2.3, 1.0], [2.0, 2.3, 1.6], [1.4, 2.3, 1.6]], grey(0.9), grey(0.9))
@@ -209,6 +221,7 @@ CASES: tuple[Callable[[], Case], ...] = (
     coloured,
     scrim,
     subject,
+    bounced_past_a_body,
     mirror,
     glowing_table,
     tent_one,

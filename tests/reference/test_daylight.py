@@ -262,7 +262,7 @@ def test_the_sun_falls_on_the_subject_when_its_patch_at_that_height_holds_it(fac
         for hour in range(24):
             high, round_ = float(sun.altitude[month, hour]), float(sun.azimuth[month, hour])
             ring = patch(scene, lifted, high, round_, math.degrees(math.atan2(north[1], north[0])))
-            struck = beam_on(site, Pane(45.0 * POINTS.index(faces)))[month, hour] > 1000  # type: ignore[arg-type]
+            struck = beam_on(site, Pane(45.0 * POINTS.index(faces)))[month, hour] > 1000
             inside = ring is not None and bool(struck) and Polygon(ring).contains(Point(*scene.face[:2]))
             assert bool(got[month, hour]) == inside, (month, hour)
             seen += inside

@@ -5,14 +5,18 @@ from typing import Any
 
 import numpy as np
 import pytest
+from helpers import radiance
 from helpers.studios import item, one_portrait, packed, parse
 
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.light import account
+from evrant.core.light.bounce.polygons import area_of
 from evrant.core.light.effective import Effective, effective
+from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.softness import cone, solid_angle
+from evrant.core.light.surroundings import surroundings
 from evrant.core.space.scene import scene_of
 
 Data = dict[str, Any]
@@ -140,3 +144,32 @@ def test_what_comes_from_the_wall_adds_up_to_what_is_returned_first() -> None:
         float(part[row, 0] @ np.array([0.2126, 0.7152, 0.0722])) for part in (state.direct, state.returned)
     )
     assert effective(state, 0).straight == pytest.approx(straight / (straight + back), abs=0.05)
+
+
+@pytest.mark.parametrize("aim", [(2.75, 4.0, 1.7), (5.0, 4.0, 2.6), (5.0, 0.9, 1.5)])
+def test_the_centre_and_size_are_those_of_the_references_map(aim: tuple[float, float, float]) -> None:
+    """Every direction from the face, by what the reference engine sees there of light that met one surface: the mean
+    direction of its radiance, and the solid angle of a uniform source of the same peak. Wall, corner and far wall."""
+    data = white_room()
+    for light in data["sets"][0]["lights"]:
+        light |= dict(zip(("aim_x", "aim_y", "aim_height"), aim, strict=True)) | {"x": 3.2, "y": 3.0, "height": 1.7}
+    state = state_of(data)
+    found = effective(state, 0)
+    around = surroundings(state.scene, bodies=False)
+    assert not isinstance(around, Missing) and found.name
+    source = state.beams[0].source
+    text = radiance.scene_text(around.surfaces, [source])
+    count = 20_000
+    k = np.arange(count) + 0.5
+    high, turn = np.arccos(1 - 2 * k / count), math.pi * (1 + math.sqrt(5)) * k
+    ways = np.column_stack([np.cos(turn) * np.sin(high), np.sin(turn) * np.sin(high), np.cos(high)])
+    seen = radiance.looked_at(text, face(state), ways)
+    bright = seen[:, 1]
+    bright[bright > 0.5 * source.flux[1] / (math.pi * area_of(source.face))] = 0.0  # the lamp itself
+    spots = face(state) + ways * seen[:, 3:]
+    mean = (bright[:, None] * spots).sum(axis=0) / bright.sum() - face(state)
+    ray = found.centre - face(state)
+    off = math.degrees(math.acos(float(mean @ ray) / float(np.linalg.norm(mean) * np.linalg.norm(ray))))
+    assert off < 3.0
+    whole = float(bright.sum() ** 2 / (bright**2).sum()) * 4 * math.pi / count
+    assert found.angle == pytest.approx(whole, rel=0.1)

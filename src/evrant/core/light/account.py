@@ -234,12 +234,12 @@ def parts(lit: Lit, name: str = "shadow side") -> list[Part]:
     return sorted((one for one in found if one.share > 1e-4), key=lambda one: -one.share)
 
 
-def tint_at(lit: Lit, name: str, without: int | None = None) -> Tint | None:
-    """Tint of the light at a receiver, white balanced on the key alone; of all sources, or without one of them."""
+def tint_at(lit: Lit, name: str, without: tuple[int, ...] = ()) -> Tint | None:
+    """Tint of the light at a receiver, white balanced on the key alone; of all sources, or without some of them."""
     if lit.key is None:
         return None
     by_source = lit.exposure(name)
-    light = by_source.sum(axis=0) - (by_source[without] if without is not None else 0.0)
+    light = by_source.sum(axis=0) - by_source[list(without)].sum(axis=0)
     key = lit.beams[lit.key].source.flux
     if luminance(light) <= 0 or luminance(key) <= 0:
         return None
@@ -255,7 +255,8 @@ def share_of(lit: Lit, index: int) -> float:
 
 
 def tinting(lit: Lit, name: str) -> int | None:
-    """The source but for which most of the tint at a receiver would not be there; None where the walls make it."""
+    """The source but for which most of the tint at a receiver would not be there, or the strongest of several that
+    make it together; None where the walls make it."""
     found = tint_at(lit, name)
     if found is None or lit.key is None:
         return None
@@ -265,11 +266,14 @@ def tinting(lit: Lit, name: str) -> int | None:
         hue = beam.source.flux / key
         if i == lit.key or hue.max() <= hue.min() * 1.001:
             continue  # the key's own colour tints nothing
-        less = tint_at(lit, name, without=i)
+        less = tint_at(lit, name, without=(i,))
         if less is not None:
             rest[i] = less.white
     least = min(rest, key=rest.__getitem__, default=None)
-    return least if least is not None and rest[least] < found.white / 2 else None
+    none_of_them = tint_at(lit, name, without=tuple(rest))
+    if least is None or none_of_them is None:
+        return None
+    return least if min(rest[least], none_of_them.white) < found.white / 2 else None
 
 
 def ground(lit: Lit) -> Ground | None:

@@ -21,7 +21,7 @@ from evrant.core.space.solids import Points, Vector, unit
 
 POINTS = 16
 """Points on each patch that is looked at again."""
-SMALL = 0.01
+SMALL = 0.003
 """Patches that send less than this share of a light are left out."""
 ITSELF = 0.25
 """A head that sends at least this share straight to the subject is where its shadows come from; project choice."""

@@ -78,7 +78,7 @@ def hours(scene: Scene) -> Hours | Missing:
     if site is None:
         return UNPLACED
     panes = {}
-    for window in _open(scene):
+    for window in open_windows(scene):
         pane = pane_of(window)
         if pane is None:
             return Missing(f"Which way the {window.name} faces is missing.", f"room/windows/{window.id}")
@@ -113,7 +113,7 @@ def _stays(beam: Beam, panes: dict[str, Pane]) -> bool:
     return beam.path not in panes and (beam.light is None or beam.light.place.power is not None)
 
 
-def _open(scene: Scene) -> list[Window]:
+def open_windows(scene: Scene) -> list[Window]:
     """Windows that let light in."""
     walls = scene.walls
     if walls is None:
@@ -155,7 +155,7 @@ def sun_on_subject(scene: Scene, site: Site) -> NDArray[np.bool_]:
     if walls is None or face is None or north is None:
         return found
     sun = sun_over(site)
-    for window in _open(scene):
+    for window in open_windows(scene):
         pane, glass = pane_of(window), window_face(walls, scene.room, window)
         if pane is None or glass is None or window.cover is not None:
             continue

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from evrant.core.base.clock import Clock, standing_still
+from evrant.core.light.hours import open_windows
 from evrant.core.place.rigging import rigged
 from evrant.core.search.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.search.arrange.formations import Draft, Formation, Offer, drafts, put
@@ -171,6 +172,8 @@ def _site(studio: Studio, shot: Shot) -> Site | str:
         return "Measure the room's walls first."
     if studio.room.height is None:
         return "Measure the ceiling's height first."
+    if shot.pattern == "window and reflector" and not open_windows(scene):
+        return "No window lets daylight in: enter one under Room, or choose a pattern with lights."
     site = Site.of(scene)
     return site if site is not None else "Measure the room's walls first."
 
