@@ -265,7 +265,45 @@ def test_a_hot_lamp_near_paper_and_inside_cloth() -> None:
     found = line(parse(data), "power.heat", KEY)
     assert found.verdict is Verdict.SHORT and "background" in found.sentence
     assert "power.heat" in codes(led(technology="LED")), "a cool lamp is judged too, and clear"
-    assert line(parse(led(technology="LED")), "power.heat", KEY).verdict is Verdict.CLEAR
+    cool = [m for m in ledger_of(parse(led(technology="LED"))).lines if m.code == "power.heat"]
+    assert len(cool) == 2 and all(m.verdict is Verdict.CLEAR for m in cool), "near the paper, and in the softbox"
+
+
+@pytest.mark.parametrize(("heads", "verdict"), [(1, Verdict.CLEAR), (2, Verdict.CLEAR), (4, Verdict.SHORT)])
+def test_all_bulbs_on_a_holder_count(heads: int, verdict: Verdict) -> None:
+    """Four of 20 W on a holder for 60 W read Clear once."""
+    data = led(power=20, **BULB)
+    key(data).update({"modifier": None, "joint": "holder", "heads": heads})
+    data["gear"].append(
+        {"kind": "part", "id": "holder", "name": "holder", "use": "bulb holder", "rating": 60}
+        | {"below": "16 mm spigot", "above": "bulb cap", "swivel": True}
+    )
+    found = judged(data, "power.holder")
+    assert found.verdict is verdict and found.need == 20 * heads
+    assert ("together" in found.reason) == (heads > 1)
+
+
+@pytest.mark.parametrize("technology", ["LED", "compact fluorescent", "filament"])
+def test_a_strong_lamp_in_a_paper_lantern_is_told_whatever_makes_its_light(technology: str) -> None:
+    """A 200 W LED in a lantern for 40 W had no line: what a lamp draws becomes heat in what closes it in."""
+    data = led(power=200, technology=technology)
+    item(data, "box").update({"form": "lantern", "takes": 40, "name": "paper lantern"})
+    found = judged(data, "power.heat", f"{KEY}/modifier")
+    assert found.verdict is Verdict.SHORT and found.margin == pytest.approx(-160)
+    item(data, "lamp")["power"] = 20
+    codes_there = [m.about[0] for m in ledger_of(parse(data)).lines if m.code == "power.heat"]
+    assert f"{KEY}/modifier" not in codes_there, "what stays under 25 W is no heat to worry about"
+
+
+def test_a_lamp_close_to_a_tents_cloth_is_told() -> None:
+    data = led(power=500, technology="filament")
+    data["gear"].append(
+        {"kind": "tent", "id": "tent", "name": "Tent", "width": 0.4, "height": 0.4, "opening": 0.14, "status": "owned"}
+    )
+    data["sets"][0]["props"] = [{"id": "tent", "item": "tent", "x": 2.7, "y": 2.5, "height": 1.7}]
+    key(data).update({"modifier": None})
+    found = line(parse(data), "power.heat", KEY)
+    assert found.verdict is Verdict.SHORT and "tent" in found.sentence
 
 
 def test_the_room_warms_and_its_air_wears_out() -> None:

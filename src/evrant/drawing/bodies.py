@@ -7,7 +7,7 @@ import numpy as np
 from evrant.core.base.memo import Memo
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Points, frame_axes, hull
-from evrant.core.space.things import Part, Thing
+from evrant.core.space.things import Part, Thing, is_cloth
 from evrant.core.studio.room import value
 from evrant.drawing.layout import Frame
 from evrant.drawing.svg import element, line, path_of, shape, title, union_path
@@ -71,11 +71,6 @@ def subject_shapes(frame: Frame, scene: Scene) -> str:
         for subject in scene.shot.subjects
     ]
     return element("g", title("subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject") if shapes else ""
-
-
-def is_cloth(thing: Thing) -> bool:
-    """Whether a thing is walls of cloth that one sees through."""
-    return any(part.kind == "wall" for part in thing.parts) or sum(part.kind == "card" for part in thing.parts) > 1
 
 
 def prop_outline(frame: Frame, thing: Thing) -> str:

@@ -7,10 +7,10 @@ import numpy as np
 from evrant.core.space.framing import View
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, cut, hull
-from evrant.core.space.things import Thing
+from evrant.core.space.things import Thing, is_cloth
 from evrant.core.studio.room import value
 from evrant.core.studio.words import f_words
-from evrant.drawing.bodies import background_sheet, body_path, drawn, floor_sheet, is_cloth
+from evrant.drawing.bodies import background_sheet, body_path, drawn, floor_sheet
 from evrant.drawing.svg import element, number, path_of, shape, text, title, union_path
 
 NEAR = 0.08

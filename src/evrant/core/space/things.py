@@ -49,6 +49,11 @@ class Thing:
         return supports([part.solid for part in self.parts])
 
 
+def is_cloth(thing: Thing) -> bool:
+    """Whether a thing is walls of cloth that one sees through: a tent, a cone."""
+    return any(part.kind == "wall" for part in thing.parts) or sum(part.kind == "card" for part in thing.parts) > 1
+
+
 def door_place(room: Room, walls: Plan | None, door: Door) -> tuple[Vector, Vector, int] | None:
     """Plan points of a door's two jambs (start, end of wall order) and its wall's number."""
     if walls is None or door.wall is None or door.offset is None or door.width is None:

@@ -20,17 +20,18 @@ from evrant.core.space.room_twins import room_twins
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.shares import gear_shares, picture_shares
 from evrant.core.space.solids import Points, Vector, separation
+from evrant.core.space.things import is_cloth
 from evrant.core.studio.gear import Flash, Gel, Lamp, Part
 from evrant.core.studio.room import Room, value
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
-from evrant.core.wiring.loads import RADIANT, USUAL_MINUTES, hot_watts, steady_watts
+from evrant.core.wiring.loads import USUAL_MINUTES, hot_watts, steady_watts
 
 HOLDER = Line(
     "power.holder",
     "Bulb of the … in its holder",
     "W",
-    Basis("power of the bulb ≤ rating of its holder", "Rating printed on the holder, as entered", "declared"),
+    Basis("power of all bulbs on it ≤ rating of the holder", "Rating printed on the holder, as entered", "declared"),
     asks="Is the bulb too strong for its holder?",
     step="power",
     safety=True,
@@ -49,7 +50,7 @@ HEAT = Line(
     "power.heat",
     "Heat of the … in the …",
     "W",
-    Basis("power of the lamp ≤ what modifier or gel takes", "Maker's figure as entered", "declared"),
+    Basis("power of all lamps in it ≤ what modifier or gel takes", "Maker's figure as entered", "declared"),
     asks="Is a hot lamp near cloth or paper, or inside what does not take it?",
     step="power",
     safety=True,
@@ -117,7 +118,7 @@ def _holder(scene: Scene, light: Light) -> Iterable[Margin]:
     lamp, joint = light.head, joint_of(scene, light)
     if not isinstance(lamp, Lamp) or lamp.form != "bulb":
         return
-    title = f"Bulb of the {light.name} in its holder"
+    title, count = f"Bulb of the {light.name} in its holder", light.place.heads
     rating = joint.rating if isinstance(joint, Part) and joint.use == "bulb holder" else None
     if joint is None or joint.use != "bulb holder":
         words, enter = f"What holder the {lamp.called} is screwed into is not said.", light.path
@@ -129,13 +130,13 @@ def _holder(scene: Scene, light: Light) -> Iterable[Margin]:
         yield judge(
             HOLDER,
             (light.path,),
-            estimate(lambda rating, power: rating - power, rating=rating, power=lamp.power),
+            estimate(lambda rating, power: rating - count * power, rating=rating, power=lamp.power),
             title=title,
-            need=lamp.power.value,
+            need=count * lamp.power.value,
             have=rating.value,
             clear=f"The holder bears the bulb of the {light.name}.",
             short=f"The bulb of the {light.name} is too strong for its holder.",
-            reason=f"{lamp.called[:1].upper()}{lamp.called[1:]}: {show_number(lamp.power.value, 0)} W; the "
+            reason=f"{lamp.called[:1].upper()}{lamp.called[1:]}: {_times(count, lamp.power.value)}; the "
             f"{joint.called} is rated for {show_number(rating.value, 0)} W.",
         )
         return
@@ -149,11 +150,17 @@ def _holder(scene: Scene, light: Light) -> Iterable[Margin]:
     )
 
 
+def _times(count: int, watts: float) -> str:
+    """Watts of one lamp, or of several together."""
+    one = f"{show_number(watts, 0)} W"
+    return one if count == 1 else f"{count} × {one}, {show_number(count * watts, 0)} W together"
+
+
 def _enclosed(scene: Scene, light: Light) -> Iterable[Margin]:
-    """A hot lamp inside a modifier or behind a gel."""
+    """Lamps inside a modifier or behind a gel: what they draw becomes heat there, whatever makes their light."""
     assert light.head is not None
-    hot = hot_watts(light.head)
-    if hot is None or hot[0].value <= COOL or hot[1] < RADIANT["filament"]:
+    hot, count = hot_watts(light.head), light.place.heads
+    if hot is None or count * hot[0].value <= COOL:
         return
     gel = scene.gear.get(light.place.gel or "")
     for item in (light.modifier, gel if isinstance(gel, Gel) else None):
@@ -174,13 +181,13 @@ def _enclosed(scene: Scene, light: Light) -> Iterable[Margin]:
         yield judge(
             HEAT,
             (path, light.path),
-            estimate(lambda takes, power: takes - power, takes=item.takes, power=hot[0]),
+            estimate(lambda takes, power: takes - count * power, takes=item.takes, power=hot[0]),
             title=title,
-            need=hot[0].value,
+            need=count * hot[0].value,
             have=item.takes.value,
             clear=f"The {item.called} bears the lamp in it.",
             short=f"The lamp is too hot for the {item.called}.",
-            reason=f"{show_number(hot[0].value, 0)} W in it; it takes {show_number(item.takes.value, 0)} W.",
+            reason=f"{_times(count, hot[0].value)} in it; it takes {show_number(item.takes.value, 0)} W.",
         )
 
 
@@ -211,12 +218,12 @@ def _nearest(scene: Scene, path: str) -> Near | None:
         return None
     found: list[tuple[float, str, str, Points]] = []
     for thing in scene.things:
-        if thing.kind == "backdrop" or (thing.kind == "light" and thing.path != path):
-            name = "background" if thing.kind == "backdrop" else f"modifier of the {thing.name}"
+        if thing.kind == "backdrop" or (thing.kind == "light" and thing.path != path) or is_cloth(thing):
+            name = {"backdrop": "background", "light": f"modifier of the {thing.name}"}.get(thing.kind, thing.name)
             found += [
                 (_box_gap(light.mount, part.solid), name, thing.path, part.solid)
                 for part in thing.parts
-                if part.kind in ("sheet", "roll", "shade")
+                if part.kind in ("sheet", "roll", "shade") or is_cloth(thing)
             ]
     best: Near | None = None
     for least, name, where, solid in sorted(found, key=lambda one: one[0]):
@@ -245,13 +252,13 @@ def _near(scene: Scene, light: Light) -> Iterable[Margin]:
     gap, name, within = near.gap, near.name, near.within
     beam = light.modifier.beam if light.modifier else getattr(head, "beam", None)
     gain = gain_of(beam) if within else 1.0
-    watts, share = hot
+    watts, share, count = *hot, light.place.heads
     say = Say.of(scene.brief)
-    least = least_distance(watts.value, share, gain)
+    least = least_distance(count * watts.value, share, gain)
     if gap > least + FAR:
         spare, gap_words = Estimate(FAR), f"over {say.length(least + FAR)}"
     else:
-        spare = estimate(lambda power: gap - least_distance(power, share, gain), power=watts)
+        spare = estimate(lambda power: gap - least_distance(count * power, share, gain), power=watts)
         gap_words = say.length(gap)
 
     def gap_in(one: Scene) -> float | None:
@@ -278,7 +285,7 @@ def _near(scene: Scene, light: Light) -> Iterable[Margin]:
         have=min(gap, least + FAR),
         clear=f"The {light.name} is far enough from cloth and paper.",
         short=f"The {light.name} is hot too near to the {name}.",
-        reason=f"{show_number(watts.value, 0)} W, {gap_words} from the {name}; {say.length(least)} is wanted. "
+        reason=f"{_times(count, watts.value)}, {gap_words} from the {name}; {say.length(least)} is wanted. "
         "Let lamps cool before packing them.",
         at=None if light.mount is None else (float(light.mount[0]), float(light.mount[1]), float(light.mount[2])),
         placing=0.02,
