@@ -22,20 +22,22 @@ from evrant.drawing.bodies import (
 )
 from evrant.drawing.layout import Frame
 from evrant.drawing.plan import OVERHEAD, _hatch
+from evrant.drawing.rails import rail_lines
 from evrant.drawing.scale import ticks_below, ticks_left
 from evrant.drawing.svg import element, line, shape, title
 
 
 def section_along(frame: Frame, scene: Scene) -> str:
     """Seen from the side, lens axis level, camera on the right."""
-    return "".join([_room(frame, scene), sweep_section(frame, scene), _in_order(frame, scene), _rays(frame, scene)])
+    things = rail_lines(frame, scene) + _in_order(frame, scene)
+    return "".join([_room(frame, scene), sweep_section(frame, scene), things, _rays(frame, scene)])
 
 
 def section_facing(frame: Frame, scene: Scene) -> str:
     """Seen from the camera towards the background."""
     sheet = background_sheet(scene)
     paper = shape(frame.place(sheet), "paper-face") if sheet is not None else ""
-    return "".join([_room(frame, scene, left=False), paper, _in_order(frame, scene)])
+    return "".join([_room(frame, scene, left=False), paper, rail_lines(frame, scene), _in_order(frame, scene)])
 
 
 def _room(frame: Frame, scene: Scene, *, left: bool = True) -> str:

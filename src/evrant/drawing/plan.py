@@ -23,6 +23,7 @@ from evrant.drawing.bodies import (
     subject_shapes,
 )
 from evrant.drawing.layout import Frame
+from evrant.drawing.rails import rail_lines
 from evrant.drawing.scale import ticks_below, ticks_left
 from evrant.drawing.svg import element, line, number, path_of, shape, text, title
 
@@ -42,6 +43,7 @@ def plan_view(frame: Frame, scene: Scene) -> str:
             drawn(f"walls {frame.key}", (scene.room,), partial(_walls, frame, scene, scene.walls)),
             _slopes(frame, scene, scene.walls),
             _zones(frame, scene),
+            rail_lines(frame, scene),
             _seen_floor(frame, scene) if scene.overhead else _view_cone(frame, scene),
             _things(frame, scene),
             _distances(frame, scene),

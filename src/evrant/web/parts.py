@@ -31,6 +31,7 @@ NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
     "places": ("storage place", {"name": "Cupboard"}),
     "passages": ("turn or door on the way in", {"name": "Stair turn"}),
     "slopes": ("slope", {"name": "Slope"}),
+    "rails": ("rail or tube to hang from", {"name": "Rail"}),
     "zones": ("zone to keep free", {"name": "Desk and screen"}),
     "diagonals": ("diagonal", {}),
 }
@@ -44,6 +45,7 @@ TITLES = {
     "places": "Where things are stowed",
     "passages": "Turns and doors that long things must get through",
     "slopes": "Sloped ceilings",
+    "rails": "Rails, tubes and rods to hang from",
     "zones": "Floor that must stay free",
     "diagonals": "Diagonals, to check the corners",
 }

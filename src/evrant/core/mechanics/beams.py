@@ -5,6 +5,9 @@ cases 1e and 2e, simply supported. [2] Machinery's Handbook, moments of inertia 
 """
 
 import math
+from collections.abc import Sequence
+
+import numpy as np
 
 from evrant.core.base.tables.supports import DENSITY, GRAVITY, MODULUS
 
@@ -38,6 +41,26 @@ def sag_of_bar(
     own = sag_spread(tube_mass(outer, wall, DENSITY[material]), span, stiffness)
     share = min((loaded or span) / span, 1.0)
     return own + mass * GRAVITY * span**3 * (8 - 4 * share**2 + share**3) / (384 * stiffness)
+
+
+def under_loads(
+    masses: Sequence[float], places: Sequence[float], span: float, mass_per_metre: float, stiffness: float
+) -> tuple[float, float, float]:
+    """Greatest sag [m] of a bar on two supports under its own mass and masses [kg] hung at places from one end [m], and
+    the reactions at that end and at the other [N]. A load P at a, b from the ends: for x ≤ a the bar goes down by
+    P b x (L² − b² − x²) / (6 L E I) [1]; loads add up."""
+    x = np.linspace(0.0, span, 401)
+    own = mass_per_metre * GRAVITY
+    down = own * x * (span**3 - 2 * span * x**2 + x**3) / (24 * stiffness)
+    first, second = own * span / 2, own * span / 2
+    for mass, place in zip(masses, places, strict=True):
+        weight, a = mass * GRAVITY, min(max(place, 0.0), span)
+        b = span - a
+        left = weight * b * x * (span**2 - b**2 - x**2) / (6 * span * stiffness)
+        right = weight * a * (span - x) * (span**2 - a**2 - (span - x) ** 2) / (6 * span * stiffness)
+        down = down + np.where(x <= a, left, right)
+        first, second = first + weight * b / span, second + weight * a / span
+    return float(down.max()), first, second
 
 
 def end_reaction(mass: float, span: float, place: float) -> float:

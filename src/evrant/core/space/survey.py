@@ -82,6 +82,12 @@ ROOM_LISTS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
         ("name", "kind", "x", "y", "length", "width", "base", "height", "moves"),
     ),
     (
+        "rails",
+        "Is there a rail, tube or rod to hang from?",
+        "Both ends and the height of its middle; what it carries, or its diameter and wall.",
+        ("name", "x", "y", "to_x", "to_y", "height", "load"),
+    ),
+    (
         "zones",
         "What part of the floor must stay free?",
         "A desk and its screen, a waiting seat, a way through.",
@@ -100,6 +106,7 @@ NEEDED: dict[str, tuple[str, ...]] = {
     "windows": ("wall", "offset", "width"),
     "sockets": ("wall", "offset"),
     "boxes": ("x", "y", "length", "width", "height"),
+    "rails": ("x", "y", "to_x", "to_y", "height"),
     "zones": ("x", "y", "length", "width"),
     "diagonals": ("length",),
 }

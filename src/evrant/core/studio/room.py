@@ -28,6 +28,7 @@ from evrant.core.base.quantity import (
     Power,
     ReflectanceValue,
     RoomLength,
+    Thickness,
 )
 
 
@@ -287,6 +288,24 @@ class Window(_OnWall):
     )
 
 
+class Rail(Model):
+    """A rail, tube or rod things are clamped to, from one end to the other; a tube between poles, a wall rail, the rod
+    of a wardrobe."""
+
+    id: Slug
+    name: Name = Field("Rail", title="Name")
+    x: Distance | None = Field(None, title="One end: along A–B, from A")
+    y: Distance | None = Field(None, title="One end: off wall A–B")
+    to_x: Distance | None = Field(None, title="Other end: along A–B, from A")
+    to_y: Distance | None = Field(None, title="Other end: off wall A–B")
+    height: Distance | None = Field(None, title="Height of its middle")
+    load: Load | None = Field(None, title="Carries in all")
+    end_load: Load | None = Field(None, title="Each end carries")
+    diameter: Thickness | None = Field(None, title="Outer diameter")
+    thickness: Thickness | None = Field(None, title="Thickness of its wall")
+    material: Literal["aluminium", "steel"] | None = Field(None, title="Made of")
+
+
 class Circuit(Model):
     """Sockets behind one breaker, with what else draws from it."""
 
@@ -445,6 +464,7 @@ class Room(Keeper):
     places: tuple[Place, ...] = Field((), max_length=40)
     passages: tuple[Passage, ...] = Field((), max_length=12)
     slopes: tuple[Slope, ...] = Field((), max_length=8)
+    rails: tuple[Rail, ...] = Field((), max_length=12)
     zones: tuple[Zone, ...] = Field((), max_length=20)
     diagonals: tuple[Diagonal, ...] = Field((), max_length=20)
 

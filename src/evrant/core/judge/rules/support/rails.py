@@ -1,0 +1,213 @@
+"""Does a clamp hang on a rail that is there, and does the rail bear all that hangs on it? Codes support.rail,
+support.rail_load, support.rail_sag."""
+
+import math
+from collections.abc import Iterable
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, unknown
+from evrant.core.base.tables.supports import DENSITY, GRAVITY, MODULUS
+from evrant.core.base.units import show_number
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.mechanics import beams
+from evrant.core.mechanics.supports import Missing, joint_of, load_of
+from evrant.core.space.booms import pivot_of
+from evrant.core.space.rails import CLAMPS, RailLine, rail_under, rails_of
+from evrant.core.space.scene import Light, Scene
+from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
+
+RAIL = Line(
+    "support.rail",
+    "Rail under the …",
+    "m",
+    Basis("distance of the clamp from the nearest rail ≤ 5 cm", "Plane geometry of the plan", "computed"),
+    asks="Is there a rail where a clamp is to hang?",
+    step="support",
+    safety=True,
+    fails=True,
+    hazards=("Load overhead",),
+)
+RAIL_LOAD = Line(
+    "support.rail_load",
+    "All that hangs on the …",
+    "kg",
+    Basis(
+        "lights with their clamps and, on a crossbar, the rolls ≤ what the rail carries in all; each end's reaction "
+        "W b / L of every load ≤ what an end carries",
+        "Statics of a bar on two supports, any engineering handbook; ratings as entered",
+        "published",
+    ),
+    asks="Does a rail carry all that hangs on it together?",
+    step="support",
+    safety=True,
+    hazards=("Load overhead",),
+)
+RAIL_SAG = Line(
+    "support.rail_sag",
+    "Sag of the …",
+    "m",
+    Basis(
+        "sum of P b x (L² − b² − x²) / (6 L E I) of every load and 5 w L⁴ / (384 E I) ≤ a hundredth of the span",
+        "Roark's Formulas for Stress and Strain, beams on two supports; a hundredth is a project choice",
+        "published",
+    ),
+    asks="Does a rail stay straight enough under all that hangs on it?",
+    step="support",
+)
+ON_IT, SAGS = 0.05, 0.01
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """A line for each clamp, and two for each rail that something hangs on."""
+    hung: dict[str, tuple[RailLine, list[tuple[Light, float]]]] = {}
+    for light in scene.lights:
+        if light.stand is None or light.stand.use != CLAMPS or light.mount is None:
+            continue
+        found = rail_under(scene, light)
+        if found is None:
+            yield unknown(
+                RAIL,
+                ("room", light.path),
+                f"No rail is entered that the {light.name} could be clamped to.",
+                "Enter it under Room: both ends, its height, what it carries. Until then hang nothing over people.",
+                title=f"Rail under the {light.name}",
+                subject=light.path,
+            )
+            continue
+        rail, gap, place, _ = found
+        yield _on_it(scene, light, rail, gap)
+        if gap <= ON_IT:
+            hung.setdefault(rail.path, (rail, []))[1].append((light, place))
+    for rail, lights in hung.values():
+        yield from _carried(scene, rail, lights)
+
+
+def _on_it(scene: Scene, light: Light, rail: RailLine, gap: float) -> Margin:
+    say = Say.of(scene.brief)
+    return judge(
+        RAIL,
+        (light.path, rail.path),
+        Estimate(ON_IT - gap, ()),
+        title=f"Rail under the {light.name}",
+        need=gap,
+        have=ON_IT,
+        clear=f"The {light.name} hangs on the {rail.name}.",
+        short=f"The {light.name} is clamped to nothing: the {rail.name} is not there.",
+        reason=f"The nearest rail is the {rail.name}, {say.length(gap)} off the clamp.",
+        placing=PLACED_BOTH if gap > ON_IT else 0.0,
+    )
+
+
+def _carried(scene: Scene, rail: RailLine, lights: list[tuple[Light, float]]) -> Iterable[Margin]:
+    """All that hangs on one rail, at its places."""
+    loads: list[tuple[str, float, float, float]] = []
+    for light, place in lights:
+        made = load_of(light, joint_of(scene, light))
+        if isinstance(made, Missing):
+            yield unknown(
+                RAIL_LOAD,
+                (made.enter, rail.path, light.path),
+                made.words,
+                "Weigh it, or read it off the data sheet. Until then hang nothing over people.",
+                title=f"All that hangs on the {rail.name}",
+                subject=rail.path,
+            )
+            return
+        clamp = light.stand.mass.value if light.stand and light.stand.mass else 0.3
+        mass = sum(one.mass for one in made) + clamp
+        loads.append((light.name, mass, place, 0.02 * mass))
+    if rail.path.endswith("/background") and scene.hung is not None and scene.hung.mass is not None:
+        name = "rolls" if scene.further_rolls else "background"
+        loads.append((name, scene.hung.mass.value, rail.span / 2, scene.hung.mass.pm))
+    yield _load(scene, rail, loads)
+    yield from _sag(scene, rail, loads)
+
+
+def _load(scene: Scene, rail: RailLine, loads: list[tuple[str, float, float, float]]) -> Margin:
+    say, title = Say.of(scene.brief), f"All that hangs on the {rail.name}"
+    whole = sum(mass for _, mass, _, _ in loads)
+    ends = _ends(rail, loads)
+    words = ", ".join(f"{say.mass(mass)} {name}" for name, mass, _, _ in loads)
+    reason = f"{words}: {say.mass(whole)} in all; its ends bear {ends[0]:.0f} and {ends[1]:.0f} N."
+    if rail.load is None and rail.end_load is None:
+        return unknown(
+            RAIL_LOAD,
+            (rail.path,),
+            f"What the {rail.name} carries is not entered.",
+            f"{reason} Read it off the data sheet, or ask whoever put it up.",
+            title=title,
+        )
+    worst = max(ends) / GRAVITY
+    in_all = rail.load.value - whole if rail.load else math.inf
+    at_end = rail.end_load.value - worst if rail.end_load else math.inf
+    limit = rail.load if in_all <= at_end else rail.end_load
+    assert limit is not None
+    shares = (Share("what it carries", limit.pm), *(Share(f"mass of the {name}", pm) for name, _, _, pm in loads if pm))
+    return judge(
+        RAIL_LOAD,
+        (rail.path,),
+        Estimate(min(in_all, at_end), shares),
+        title=title,
+        need=whole if in_all <= at_end else worst,
+        have=limit.value,
+        clear=f"The {rail.name} carries all that hangs on it.",
+        short=f"Together it is too much for the {rail.name}."
+        if in_all <= at_end
+        else f"Too much hangs near one end of the {rail.name}.",
+        reason=reason,
+    )
+
+
+def _own(rail: RailLine) -> tuple[float, float] | None:
+    """Mass a metre [kg/m] and stiffness [N m²] of a tube that is described."""
+    if rail.diameter is None or rail.thickness is None or rail.material is None:
+        return None
+    outer, wall = rail.diameter.value, rail.thickness.value
+    mass = beams.tube_mass(outer, wall, DENSITY[rail.material])
+    return mass, MODULUS[rail.material] * beams.second_moment(outer, wall)
+
+
+def _ends(rail: RailLine, loads: list[tuple[str, float, float, float]]) -> tuple[float, float]:
+    own = _own(rail) or (0.0, 1.0)
+    masses, places = [m for _, m, _, _ in loads], [p for _, _, p, _ in loads]
+    return beams.under_loads(masses, places, rail.span, *own)[1:]
+
+
+def _sag(scene: Scene, rail: RailLine, loads: list[tuple[str, float, float, float]]) -> Iterable[Margin]:
+    own = _own(rail)
+    if own is None:
+        return
+    masses, places = [m for _, m, _, _ in loads], [p for _, _, p, _ in loads]
+    down = beams.under_loads(masses, places, rail.span, *own)[0]
+    say = Say.of(scene.brief)
+    yield judge(
+        RAIL_SAG,
+        (rail.path,),
+        Estimate(SAGS * rail.span - down, (Share("section of the tube", 0.1 * down),)),
+        title=f"Sag of the {rail.name}",
+        need=down,
+        have=SAGS * rail.span,
+        clear=f"The {rail.name} stays straight enough.",
+        short=f"The {rail.name} bends under what hangs on it.",
+        reason=f"It sags {show_number(1000 * down, 0)} mm over {say.length(rail.span)}.",
+    )
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """The light onto the nearest rail, or along it to the middle of its span."""
+    light = scene.light_at(margin.about[0]) if scene is not None and margin.code == "support.rail" else None
+    if scene is None or light is None or light.at is None:
+        return
+    pivot = pivot_of(light)
+    if pivot is None:
+        return
+    for rail in rails_of(scene):
+        _, _, there = rail.nearest(pivot)
+        spot = light.at + there - pivot
+        fields = {name: round(float(part), 3) for name, part in zip(("x", "y", "height"), spot, strict=True)}
+        yield Proposal(f"Slide the {light.name} onto the {rail.name}", SetFields(target=light.path, fields=fields))
+
+
+RULE = SetRule("rails", margins, (RAIL, RAIL_LOAD, RAIL_SAG), propose)
