@@ -419,7 +419,7 @@ def test_four_hazards_are_seen_mended_and_printed(page: Page, live: Live) -> Non
         ]
     )
     expect(page.locator("#sheet .row-figure.short").first).to_be_visible()
-    page.get_by_role("tab", name="Key").click()
+    page.get_by_role("tab", name="Key", exact=True).click()
     bag = page.locator("#panel-lights-key input[name=bag]")
     bag.fill("a heavy one")
     bag.press("Tab")

@@ -63,6 +63,7 @@ ALL_CODES = {
     "power.reach",
     "power.crossing",
     "power.socket",
+    "frame.perspective",
     "power.heat",
     "power.warmth",
     "power.air",

@@ -28,6 +28,7 @@ RAIL = Line(
     safety=True,
     fails=True,
     hazards=("Load overhead",),
+    mark="rail",
 )
 RAIL_LOAD = Line(
     "support.rail_load",
