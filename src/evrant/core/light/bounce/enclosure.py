@@ -8,7 +8,7 @@ its body in the returned light stays where it last rested (`Reading.light`).
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, reduce
 from typing import Any
 
 import numpy as np
@@ -25,6 +25,7 @@ from evrant.core.space.solids import Points
 Single = NDArray[np.float32]
 ROWS_WITHIN = 2e-4
 CLOSE = 36
+NO_BODIES = blockers_of([])
 NO_TABLE = np.zeros((2, 1))
 
 
@@ -146,10 +147,19 @@ class Settled:
 
     def before(self, sources: Sequence[Source], index: int, owner: str = "") -> Blockers:
         """What may stand in the way of one light: everything but its own body, which is behind its face, and the
-        body of the `owner` of the receivers."""
-        others = _bodies([s for k, s in enumerate(sources) if k != index])
-        fixed = self.enclosure.past(owner)[0]
-        return fixed.plus(others) if len(others.counts) else fixed
+        body of the `owner` of the receivers. Kept while the lights are those the set is at rest with."""
+        at_rest = len(sources) == len(self.sources) and all(a is b for a, b in zip(sources, self.sources, strict=True))
+        held = self.ways_clear if at_rest else {}
+        if (index, owner) not in held:
+            others = _bodies([s for k, s in enumerate(sources) if k != index])
+            fixed = self.enclosure.past(owner)[0]
+            held[index, owner] = fixed.plus(others) if len(others.counts) else fixed
+        return held[index, owner]
+
+    @cached_property
+    def ways_clear(self) -> dict[tuple[int, str], Blockers]:
+        """What `before` has found, by light and owner."""
+        return {}
 
     def first_light(self, sources: Sequence[Source], at_rest: bool = True) -> NDArray[np.float64]:
         """Direct illuminance per lumen (n, sources) on every patch, scaled so that each lumen lands.
@@ -389,7 +399,8 @@ def _thrown(
 
 
 def _bodies(sources: Sequence[Source]) -> Blockers:
-    return blockers_of(body for s in sources for body in bodies_of(s.bodies))
+    found = [source.blockers for source in sources if source.bodies]
+    return reduce(Blockers.plus, found) if found else NO_BODIES
 
 
 def _body_patches(sources: Sequence[Source], size: float, first: int) -> Patches:

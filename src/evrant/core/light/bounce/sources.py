@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce.cutting import spread_points
+from evrant.core.light.bounce.patches import Blockers, blockers_of, bodies_of
 from evrant.core.light.bounce.polygons import area_of
 from evrant.core.light.bounce.surfaces import Bands, Surface
 from evrant.core.light.colour import luminance
@@ -34,6 +35,11 @@ class Source:
     bodies: tuple[Surface, ...] = field(default=())
     hole: float = 0.0
     """Width of a round face's hole as a share of its own: a ring shines from round it."""
+
+    @cached_property
+    def blockers(self) -> Blockers:
+        """The light's own bodies as what stands in the way of others."""
+        return blockers_of(bodies_of(self.bodies))
 
     @cached_property
     def size(self) -> float:
