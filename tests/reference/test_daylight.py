@@ -19,11 +19,13 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.light.emission import Missing
 from evrant.core.light.hours import POINTS, Hours, hours, north_of, patch, site_of, sun_on_subject
+from evrant.core.light.lit import Lit, lit
 from evrant.core.light.sky import SKIES, Pane, Site, Sky, beam_on, level, luminance, on_glass, share, sun_over
+from evrant.core.light.surroundings import through_slats
 from evrant.core.space.scene import Scene, scene_of
 from evrant.drawing.sun import patches, sun_plan
 from evrant.files.document import write_studio
-from evrant.files.hours_report import spans
+from evrant.files.hours_report import hours_data, spans
 
 Data = dict[str, Any]
 DAYS = {3: 80, 6: 172, 9: 264, 12: 355}
@@ -352,3 +354,74 @@ def test_patches_stay_inside_the_walls_and_move_with_the_hour() -> None:
     assert not patches(scene, scene.walls, 30.0, 0.0) and not patches(scene, scene.walls, -5.0, 180.0)
     site = Site(*TOWNS["Berlin"])
     assert "sun-patch" in sun_plan(scene, site, 5, 12) and "the sun is down" in sun_plan(scene, site, 11, 0)
+
+
+# --- what is drawn before a window, and the room's daylight ------------------------------------------
+
+
+@pytest.mark.parametrize("tilt", [0.0, 25.0, 45.0, 70.0, 90.0])
+@pytest.mark.parametrize("share", [0.0, 0.6, 0.9])
+def test_slats_pass_what_rays_by_chance_pass(tilt: float, share: float) -> None:
+    """Rays by the cosine law through one cell, thrown on by the cosine law until they leave or are taken in."""
+    rng = np.random.default_rng(7)
+    lean = math.radians(tilt)
+    a, along = np.zeros(2), np.array([math.cos(lean), math.sin(lean)])
+    up = np.array([0.0, 1.0])
+    edges = [(a, up), (a + along, up), (a, along), (a + up, along)]  # in, out, lower slat, upper slat
+    passed, count = 0, 6000
+    middle = (along + up) / 2
+    for _ in range(count):
+        spot, side = up * rng.random(), 0
+        while True:
+            direction = edges[side][1]
+            normal = np.array([-direction[1], direction[0]])
+            normal = normal if normal @ (middle - edges[side][0] - direction / 2) >= 0 else -normal
+            s = 2 * rng.random() - 1
+            ray = direction * s + normal * math.sqrt(1 - s * s)
+            best, hit = math.inf, -1
+            for number, (start, edge) in enumerate(edges):
+                cross = ray[0] * edge[1] - ray[1] * edge[0]
+                if number == side or abs(cross) < 1e-12:
+                    continue
+                off = start - spot
+                far = (off[0] * edge[1] - off[1] * edge[0]) / cross
+                place = (off[0] * ray[1] - off[1] * ray[0]) / cross
+                if 1e-9 < far < best and -1e-9 <= place <= 1 + 1e-9:
+                    best, hit = far, number
+            if hit < 2 or rng.random() > share:
+                passed += hit == 1
+                break
+            spot, side = spot + ray * best, hit
+    if tilt < 90:
+        assert through_slats(tilt, share) == pytest.approx(passed / count, abs=0.025)
+    else:
+        assert through_slats(tilt, share) == pytest.approx(0.0, abs=1e-9)
+
+
+def test_the_average_daylight_factor_is_that_of_the_formula() -> None:
+    """Crisp and Littlefair's average over the working plane, T W θ / (A (1 − R²)) in per cent, θ the sky seen (90° with
+    nothing opposite), any daylight handbook; good to about a tenth in rooms that are not deep."""
+    data = by_window("north")
+    for wall in data["room"]["walls"]:
+        wall["finish"]["lrv"] = 60
+    data["room"]["ceiling"]["lrv"] = 80
+    data["room"]["floor_finish"] = {"lrv": 30, "colour": "#808080"}
+    data["sets"][0]["background"] = {}
+    data["room"]["windows"][0]["daylight"] = 4000  # 0.396 of the level light and half the ground's tenth: 8,060 lx
+    state = lit(scene_from(data))
+    assert isinstance(state, Lit) and state.settled is not None
+    level = 4000 / (0.396 + 0.10)
+    spots = np.array([[x, y, 0.85] for x in np.arange(0.5, 5, 0.5) for y in np.arange(0.5, 4, 0.5)])
+    ways = np.tile([0.0, 0.0, 1.0], (len(spots), 1))
+    sources = [beam.source for beam in state.beams]
+    seen, back = state.settled.reading(spots, ways).light(sources, at_rest=True)
+    mean = float((seen.sum(axis=1) + back)[:, 1].mean())
+    glass, inside = 1.4 * 1.5, 2 * 20 + 2 * 2.8 * 9
+    returns = (20 * 0.8 + 20 * 0.3 + (2.8 * 18 - glass) * 0.6 + glass * 0.1) / inside
+    factor = 0.65 * glass * 90 / (inside * (1 - returns**2))
+    assert 100 * mean / level == pytest.approx(factor, rel=0.2)
+
+
+def test_the_calendar_tells_the_colour_of_each_sky() -> None:
+    data = hours_data(scene_from(by_window()), calendar(by_window()))
+    assert data["kelvin"] == {"overcast": 6500, "intermediate": 8000, "clear": 12000}

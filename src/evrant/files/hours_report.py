@@ -4,7 +4,7 @@ import math
 from typing import Any
 
 from evrant.core.light.hours import Hours
-from evrant.core.light.sky import SKIES
+from evrant.core.light.sky import KELVIN, SKIES
 from evrant.core.space.scene import Scene
 
 
@@ -20,6 +20,7 @@ def hours_data(scene: Scene, found: Hours) -> dict[str, Any]:
             "longitude": found.site.longitude,
             "standard_time_h": found.site.ahead,
         },
+        "kelvin": {sky: KELVIN[sky] for sky in SKIES},
         "months": [
             [
                 {

@@ -25,6 +25,8 @@ STANDARD: dict[Sky, tuple[float, float, float, float, float]] = {
 }
 """Parameters a to e of the standard's skies 1, 7 and 12 [1]."""
 OF_SKY, OF_SUN = 120.0, 105.0
+KELVIN: dict[Sky, float] = {"overcast": 6500.0, "intermediate": 8000.0, "clear": 12000.0}
+"""Colour of what a window gets of each sky but the sun's own beam [K]: CIE D65's for clouds, blue sky from memory."""
 GROUND, OPPOSITE = 0.20, 0.20
 """Reflectance of the ground and of what stands opposite; usual figures of daylight tables, from memory."""
 STEP = 3.0

@@ -1,5 +1,6 @@
 """What stands round the subject as surfaces: shell, windows, furniture, background, props."""
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from hashlib import sha256
@@ -159,9 +160,27 @@ def window_face(plan: Plan, room: Room, window: Window) -> Points | None:
     return np.array([[*b, low], [*a, low], [*a, top], [*b, top]])
 
 
+def through_slats(tilt: float, reflectance: float) -> float:
+    """Share of diffuse light that passes slats as far apart as they are deep, tilted from level [degrees].
+
+    The cell between two slats and its two openings, each side 1: factors by crossed strings (any handbook of radiation,
+    two dimensions), and the slats' radiosity of what comes in by one opening.
+    """
+    lean = math.radians(tilt)
+    long, short = (math.hypot(math.cos(lean), 1 + way * math.sin(lean)) for way in (1, -1))
+    near, far, facing = (2 - short) / 2, (2 - long) / 2, (long + short - 2) / 2
+    # Of the lower slat and the upper one: B = ρ (from the opening + facing × the other's).
+    whole = 1 - (reflectance * facing) ** 2
+    lower = reflectance * (near + reflectance * facing * far) / whole
+    upper = reflectance * (far + reflectance * facing * near) / whole
+    return facing + far * lower + near * upper
+
+
 def lets_in(window: Window) -> float:
     """Share of the daylight on a window's glass that comes in: glass, frame and what is drawn before it."""
     drawn = finishes.COVERS[window.cover][0] if window.cover else 1.0
+    if window.slats is not None:
+        drawn = through_slats(window.slats, finishes.SLAT)
     return finishes.WINDOW_LETS_IN * (window.lets_in.value if window.lets_in else drawn)
 
 

@@ -280,6 +280,9 @@ class Window(_OnWall):
     cover: Literal["net curtain", "light curtain", "light blind", "slats half closed", "heavy curtain"] | None = Field(
         None, title="Drawn before it"
     )
+    slats: Annotated[float, Field(ge=0, le=90)] | None = Field(
+        None, title="Slats tilted from level (90: shut)", json_schema_extra={"show": "°"}
+    )
     lets_in: Efficiency | None = Field(None, title="Share of light that passes what is drawn, measured")
     kelvin: Kelvin | None = Field(None, title="Colour of its daylight (empty: a clouded sky)")
     daylight: Illuminance | None = Field(None, title="Daylight on the glass outside")

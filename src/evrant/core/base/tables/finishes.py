@@ -28,7 +28,10 @@ COVERS: dict[str, tuple[float, float]] = {
     "slats half closed": (0.25, 0.40),
     "heavy curtain": (0.01, 0.25),
 }
-"""What is drawn before a window: share of light it lets through, and reflectance toward the room; from memory."""
+"""What is drawn before a window: share of light it lets through, and reflectance toward the room; from memory. Of slats
+whose tilt is entered the share is computed from their geometry."""
+SLAT = 0.60
+"""Reflectance of a white slat; from memory."""
 BOARDS: dict[str, tuple[float, float]] = {
     "white": (0.85, 0.0),
     "silver": (0.80, 0.0),

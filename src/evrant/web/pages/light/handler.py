@@ -294,7 +294,7 @@ def hours_of(page: Page) -> Row:
         return {"missing": found, "skies": []}
     data = hours_data(scene, found)
     skies = [(sky, [_month_cells(data, sky, month) for month in range(12)]) for sky in SKIES]
-    return {"missing": None, "skies": skies, "works": data["works"]}
+    return {"missing": None, "skies": skies, "works": data["works"], "kelvin": data["kelvin"]}
 
 
 @router.get("/studios/{studio_id}/light/{set_id}/sun")
