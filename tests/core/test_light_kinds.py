@@ -13,6 +13,7 @@ from evrant.core.judge.remedies import remedies_of
 from evrant.core.judge.rules.light.aim import half_beam
 from evrant.core.light import account
 from evrant.core.light.lit import Lit, lit
+from evrant.core.place.patterns import named
 from evrant.core.search.arrange.search import arrange
 from evrant.core.space.scene import scene_of
 from evrant.core.space.volumes import ring_of
@@ -479,3 +480,20 @@ def test_a_set_by_the_window_is_looked_for_only_where_there_is_one() -> None:
     data["room"]["windows"] = [glass | {"blackout": "in place"}]
     studio = parse(data)
     assert "No window" in arrange(studio, studio.shots[0]).missing
+
+
+def test_arrange_finds_a_background_pair_with_bounced_fill_clear_of_the_holders_feet() -> None:
+    """Two heads beside a wide roll, one fired back: they stood in the holder's feet, and it was proved impossible."""
+    data = one_portrait()
+    data["room"]["footprint"] = {"kind": "rectangle", "length": 7.0, "width": 6.0}
+    data["room"]["doors"][0]["offset"] = 0.2
+    data["shots"][0] |= {"pattern": "background pair, bounced fill", "tone": "white"}
+    for one in data["gear"]:
+        one["status"] = "owned"
+        one["quantity"] = 3 if one["id"] in ("head", "box", "stand") else 1
+    item(data, "paper").update({"reflectance": 85, "width": 2.7})
+    studio = parse(data)
+    found = arrange(studio, studio.shots[0], first=True)
+    assert found.sets
+    here = scene_of(studio.changed(sets=(found.sets[0].plan,)), found.sets[0].plan)
+    assert here is not None and named(here) == "background pair, bounced fill"

@@ -147,3 +147,16 @@ def test_a_backdrop_of_cloth_lets_a_light_behind_it_through() -> None:
         assert isinstance(state, Lit)
         found.append(float(state.dome("face", state.whole)[0].sum()))
     assert found[1] > 2 * found[0]
+
+
+def test_a_cone_laid_round_the_lens_takes_the_dark_out_of_a_bottle() -> None:
+    big = CONE | {"width": 0.3, "height": 0.26, "opening": 0.08}
+    place = {"id": "cone", "item": "cone", "x": 2.02, "y": 1.9, "turn": 90, "tilt": 90}
+    size: Data = {"shape": "cylinder", "shine": "mirror-like", "height": 0.1, "width": 0.03, "depth": 0.03}
+    found = []
+    for props in ((), (place,)):
+        data = product((big,), props, 2, **size)
+        data["shots"][0] |= {"angle": 0.0, "frame_height": 0.13}
+        found.append(shown(data)[1])
+    assert found[0].dark > 0.5 and found[1].dark < 0.2
+    assert dict(found[1].shares)["cone"] > 0.5

@@ -213,8 +213,23 @@ def _at_background(scene: Scene, place: LightPlace, beam: Beam, side: float) -> 
     wide = max(half * 1.5 + 0.35, 0.8)
     middle = scene.wanted.middle if scene.wanted else 1.2
     aim = spot - along * 0.15 * wide
-    here = _at(place, spot + along * wide + way * 0.55, middle)
+    here = _at(place, spot + along * wide + way * _before_feet(scene, place, wide), middle)
     return here.changed(aim_x=_r(aim[0]), aim_y=_r(aim[1]), aim_height=_r(middle))
+
+
+BEFORE = 0.55
+"""A background light stands so far before its background [m], where its feet and the holder's leave it."""
+
+
+def _before_feet(scene: Scene, place: LightPlace, wide: float) -> float:
+    """How far before the background a light beside it stands clear of the holder's feet [m]."""
+    stand, holder, item = scene.gear.get(place.support or ""), scene.holder, scene.backdrop
+    feet = value(holder.foot_radius) if holder else None
+    if not feet or item is None or item.width is None or holder is None or not isinstance(stand, Stand):
+        return BEFORE
+    column = item.width.value / 2 + (value(holder.overhang) or 0.0)
+    apart = feet + (value(stand.foot_radius) or 0.0) + 0.05
+    return max(BEFORE, math.sqrt(max(apart**2 - (wide - column) ** 2, 0.0)))
 
 
 BESIDE, BACK = 0.75, 1.6

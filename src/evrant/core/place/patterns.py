@@ -73,6 +73,14 @@ PATTERNS: dict[Pattern, Recipe] = {
         near=15,
         says="a key, and two lights that make the background even",
     ),
+    "background pair, bounced fill": Recipe(
+        (
+            Beam("key", 0, 0, aim="corner"),
+            Beam("background light", 1, 0, aim="background"),
+            Beam("background light", -1, 0, aim="background"),
+        ),
+        says="two lights on the background, and one head fired back for all of the subject's light",
+    ),
     "bounced": Recipe((Beam("key", 0, 0, aim="corner"),), says="one head fired back into wall and ceiling"),
     "tent": Recipe(
         (Beam("key", 85, 20), Beam("fill", -85, 20)), near=25, says="two lights through a tent round the object"
@@ -162,7 +170,7 @@ def named(scene: Scene) -> str:
     if not front:
         return "silhouette" if ground else ""
     if any(_fires_back(scene, one.light) for one in front):
-        return "bounced"
+        return "background pair, bounced fill" if len(ground) > 1 else "bounced"
     if any(one.light.place.role == "ring light" for one in front):
         return "ring"
     wish = scene.shot.pattern

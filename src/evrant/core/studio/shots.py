@@ -22,6 +22,7 @@ Pattern = Literal[
     "rim pair",
     "hair light",
     "background pair",
+    "background pair, bounced fill",
     "bounced",
     "tent",
     "scrim",
