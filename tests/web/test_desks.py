@@ -98,8 +98,12 @@ def test_rows_of_lenses_and_rooms(live: Live, plain: str) -> None:
 def test_what_would_help_is_one_edit(live: Live, studio_id: str) -> None:
     found = live.client.get(f"/studios/{studio_id}/arrange/standing/found").text
     assert "cannot be done here as it is" in found and "Short" in found
-    answer = live.client.get(f"/studios/{studio_id}/arrange/standing/possible").text
-    raw = re.search(r"hx-vals='([^']+)'", answer)
+    raw = None
+    for _ in range(3):  # a busy machine may not get there in the time of one look; the next goes on from there
+        answer = live.client.get(f"/studios/{studio_id}/arrange/standing/possible").text
+        raw = re.search(r"hx-vals='([^']+)'", answer)
+        if raw is not None:
+            break
     assert raw is not None, answer
     edit = json.loads(json.loads(raw[1].replace("&#34;", '"'))["edit"])
     assert edit["verb"] == "several" and edit["edits"][-1]["list"] == "sets"
