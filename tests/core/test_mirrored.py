@@ -262,3 +262,12 @@ def test_the_tone_of_a_flat_lay_is_its_reflectance_times_its_light() -> None:
         "rsb,s,b->r", state.whole[state.rows.at["ground"]], state.doses, np.array([0.2126, 0.7152, 0.0722])
     )
     assert ground.mean == pytest.approx(rows.mean() * 0.85 / state.exposed, rel=1e-6)
+
+
+def test_the_tone_of_a_flat_lay_is_as_unsure_as_what_it_lies_on() -> None:
+    """A table's top of which nobody told the reflectance: 0.5 ± 0.1, 0.29 stop; a backdrop elsewhere counts nothing."""
+    told = line(flat_lay(None, tone="white"), "light.background_tone")
+    known = line(flat_lay("white", tone="white"), "light.background_tone")
+    assert told is not None and known is not None and told.uncertainty is not None and known.uncertainty is not None
+    more = told.uncertainty**2 - known.uncertainty**2
+    assert more == pytest.approx((0.1 / 0.5 / math.log(2)) ** 2 - (0.03 / 0.85 / math.log(2)) ** 2, rel=1e-3)

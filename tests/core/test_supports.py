@@ -629,3 +629,29 @@ def test_the_table_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFix
     assert "no light" in capsys.readouterr().err
     main(["supports", str(file), "--set", "s", "--light", "key"])
     assert "(to buy)" in capsys.readouterr().out
+
+
+def test_what_is_in_the_way_whatever_carries_the_light_is_not_called_working(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """A light through the ceiling: said once, no row of its own says so, and none is said to work."""
+    data = one_portrait()
+    data["sets"][0]["lights"][0]["height"] = 2.75
+    studio = parse(data)
+    table = support_table(studio, scene(studio), KEY, load().all())
+    assert "fit.ceiling" in {m.code for m in table.always}
+    assert not [one for one in table.options if "fit.ceiling" in {m.code for m in one.short}]
+    file = tmp_path / "s.json"
+    file.write_text(write_studio(studio))
+    assert main(["supports", str(file), "--set", "s", "--light", "key", "--json"]) == 1
+    found = json.loads(capsys.readouterr().out)
+    assert found["always"] and not any(row["works"] for row in found["supports"])
+
+
+def test_a_collision_of_each_supports_own_stays_with_it() -> None:
+    studio = parse(overhead_key())
+    table = support_table(studio, scene(studio), KEY, load().all())
+    told = {(m.code, m.sentence) for m in table.always}
+    for one in table.options:
+        assert not told & {(m.code, m.sentence) for m in one.short}
+    assert {m.code for one in table.options for m in one.short} & {"fit.overlap", "frame.intrusion"}

@@ -29,7 +29,7 @@ def run(studio: Studio, given: argparse.Namespace) -> int:
             "id": option.item.id,
             "at_hand": option.ours,
             "used": option.used,
-            "works": option.works,
+            "works": option.works and not table.always,
             "against": [m.sentence for m in (*option.short, *option.unknown)],
             "reach_m": option.reach,
             "load_kg": option.load,
@@ -49,7 +49,8 @@ def run(studio: Studio, given: argparse.Namespace) -> int:
     for margin in table.always:
         print(f"Whatever carries it: {margin.sentence}")
     for row in rows:
-        words = "works" if row["works"] else "; ".join(row["against"])
+        nothing = "nothing more against it" if table.always else "works"
+        words = "; ".join(row["against"]) or nothing
         bag = f", with {say.mass(row['bag_kg'])}" if row["bag_kg"] else ""
         print(f"  {'*' if row['used'] else ' '} {row['support']}{'' if row['at_hand'] else ' (to buy)'}{bag}: {words}")
     return 0 if any(row["works"] for row in rows) else 1

@@ -1,7 +1,7 @@
 """What the picture shows behind its subject: a background, a wall, a tent's back, or what a flat lay lies on; and
 points over the part of it that the frame shows and the subject does not hide."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from evrant.core.base.tables import finishes
 from evrant.core.light.bodies import shading
 from evrant.core.light.bounce import sight
+from evrant.core.space.framing import View
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector
 from evrant.core.space.tents import panels
@@ -45,7 +46,7 @@ def ground_of(scene: Scene) -> Ground | None:
     shown = ~_hidden(scene, found.points + found.normal * 1e-3)
     if not shown.any():
         return found
-    return Ground(found.points[shown], found.normal, found.share, found.unsure, found.name, found.path)
+    return replace(found, points=found.points[shown])
 
 
 def tent_round(scene: Scene) -> tuple[PropPlace, Tent] | None:
@@ -85,9 +86,7 @@ def _under(scene: Scene) -> Ground | None:
     view = scene.view
     if view is None or scene.mark is None:
         return None
-    grid = np.array([[2 * a - 1, 2 * b - 1] for a in STEPS for b in STEPS])
-    x, y = view.across / 2 / view.image, view.upward / 2 / view.image
-    rays = view.forward + grid[:, :1] * x * view.right + grid[:, 1:] * y * view.up
+    rays = _rays(view)
     up = np.array([0.0, 0.0, 1.0])
     for name, path, top, solid, share, unsure in _levels(scene):
         closing = -rays[:, 2]
@@ -99,6 +98,13 @@ def _under(scene: Scene) -> Ground | None:
         if len(points):
             return Ground(points + up * 4e-3, up, share, unsure, name, path)
     return None
+
+
+def _rays(view: View) -> Points:
+    """5 × 5 rays spread over the picture."""
+    grid = np.array([[2 * a - 1, 2 * b - 1] for a in STEPS for b in STEPS])
+    x, y = view.across / 2 / view.image, view.upward / 2 / view.image
+    return np.asarray(view.forward + grid[:, :1] * x * view.right + grid[:, 1:] * y * view.up)
 
 
 def _levels(scene: Scene) -> list[tuple[str, str, float, Points | None, float | None, float]]:
@@ -148,9 +154,7 @@ def _tent(scene: Scene) -> Ground | None:
     normal = normal / np.linalg.norm(normal)
     normal = normal if float((view.eye - back[0]) @ normal) > 0 else -normal
     low, high = back.min(axis=0), back.max(axis=0)
-    grid = np.array([[2 * a - 1, 2 * b - 1] for a in STEPS for b in STEPS])
-    x, y = view.across / 2 / view.image, view.upward / 2 / view.image
-    rays = view.forward + grid[:, :1] * x * view.right + grid[:, 1:] * y * view.up
+    rays = _rays(view)
     closing = -(rays @ normal)
     if (closing <= 1e-6).any():
         return None

@@ -2,11 +2,11 @@
 
 import math
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.towns import TOWNS
 from evrant.core.light.beams import Beam
@@ -18,7 +18,8 @@ from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.brief import Brief
-from evrant.core.studio.room import Window
+from evrant.core.studio.room import Room, Window
+from evrant.core.studio.shots import Shot
 
 POINTS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
 TRIAL = 10_000.0
@@ -121,11 +122,20 @@ def open_windows(scene: Scene) -> list[Window]:
     return [w for w in scene.room.windows if w.blackout != "in place" and window_face(walls, scene.room, w) is not None]
 
 
+_TRIALS: Memo[tuple[Room, Shot]] = Memo(1_000_000, lambda found: 4_000)
+
+
 def _by_trial(scene: Scene) -> Scene:
-    """The same set with one and the same daylight on every window."""
-    windows = tuple(w.changed(daylight=Figure(TRIAL, 0.0, "typical")) for w in scene.room.windows)
-    around: Any = scene.shot.around if "daylight" in scene.shot.around else "daylight"
-    room, shot = scene.room.changed(windows=windows), scene.shot.changed(around=around)
+    """The same set with one and the same daylight on every window; room and shot stay the same objects, so that what
+    does not hang on the lights is not built again for every one of their moves."""
+
+    def made() -> tuple[Room, Shot]:
+        windows = tuple(w.changed(daylight=Figure(TRIAL, 0.0, "typical")) for w in scene.room.windows)
+        by_day = "daylight" in scene.shot.around
+        shot = scene.shot if by_day else scene.shot.changed(around="daylight")
+        return scene.room.changed(windows=windows), shot
+
+    room, shot = _TRIALS.get("", (scene.room, scene.shot), made)
     return Scene(room, scene.brief, shot, scene.plan, scene.gear)
 
 

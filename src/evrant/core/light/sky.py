@@ -121,8 +121,9 @@ def share(sky: Sky, pane: Pane, altitude: Floats, azimuth: Floats) -> Floats:
     return np.asarray(seen + GROUND / 2 + hidden * OPPOSITE * (seen + GROUND / 2))
 
 
+@lru_cache(maxsize=256)
 def on_glass(sky: Sky, site: Site, pane: Pane) -> Floats:
-    """Illuminance outside on a pane without the sun's own beam, (12, 24) [lx]."""
+    """Illuminance outside on a pane without the sun's own beam, (12, 24) [lx]; kept, not to be written to."""
     sun = sun_over(site)
     return level(sky, sun.altitude, sun.diffuse) * share(sky, pane, sun.altitude, sun.azimuth)
 

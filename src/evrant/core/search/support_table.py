@@ -52,8 +52,8 @@ TURNS = (0.0, 45.0, -45.0, 90.0, -90.0)
 class Option:
     """One support under a light: what it is, how it would stand, and what the ledger says of it.
 
-    `short`, `unknown` and `tight` are lines about this light; `floor` is what its feet take [m²], `bag` the weight it
-    needs [kg], `spare` its margins of reach [m] and load [kg] where there are any.
+    `short`, `unknown` and `tight` are lines about this light, but those that are short whatever carries it; `floor` is
+    what its feet take [m²], `bag` the weight it needs [kg], `reach` [m] and `load` [kg] what is spare of them.
     """
 
     item: Stand
@@ -70,7 +70,7 @@ class Option:
 
     @property
     def works(self) -> bool:
-        """No line about it is short or unknown."""
+        """No line of its own is short or unknown; what is short under every support stands beside that."""
         return not self.short and not self.unknown
 
     @property
@@ -105,15 +105,16 @@ def support_table(studio: Studio, scene: Scene, path: str, offered: Sequence[Ite
     own = [item for item in studio.gear if isinstance(item, Stand) and item.use not in NOT_FOR_LIGHTS]
     names = {item.library or item.name for item in own}
     more = [
-        item
+        item if item.id not in scene.gear else item.changed(id=f"{item.id}-more")
         for item in offered
         if isinstance(item, Stand) and item.use not in NOT_FOR_LIGHTS and (item.library or item.name) not in names
     ]
     found = [_option(scene, light, item, ours=item in own) for item in (*own, *more)]
-    shared = set.intersection(*({m.code for m in one.short} for one in found)) if len(found) > 1 else set()
-    shared &= BESIDE
-    always = tuple(m for m in found[0].short if m.code in shared) if found else ()
-    kept = [replace(one, short=tuple(m for m in one.short if m.code not in shared)) for one in found]
+    # The same words under every support: another collision under each is each one's own.
+    told = [{(m.code, m.sentence) for m in one.short if m.code in BESIDE} for one in found]
+    shared = set.intersection(*told) if len(told) > 1 else set()
+    always = tuple(m for m in found[0].short if (m.code, m.sentence) in shared) if found else ()
+    kept = [replace(one, short=tuple(m for m in one.short if (m.code, m.sentence) not in shared)) for one in found]
     return SupportTable(tuple(sorted(kept, key=_rank)), always)
 
 

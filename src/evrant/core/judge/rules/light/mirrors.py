@@ -11,7 +11,7 @@ from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.emission import Missing
 from evrant.core.light.ground import tent_round
 from evrant.core.light.lit import lit
-from evrant.core.light.mirrored import DARK, Mirrored, mirrored, shiny
+from evrant.core.light.mirrored import Mirrored, mirrored, shiny
 from evrant.core.space.figures import extent
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Board, Tent
@@ -125,7 +125,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if lead is None or isinstance(state, Missing):
         return
     found = mirrored(state)
-    if found is not None and found.dark_way is not None and found.dark > DARK:
+    if found is not None and found.dark_way is not None:
         yield from _card(studio, scene, found)
     if tent_round(scene) is None:
         yield from _tent(studio, scene)

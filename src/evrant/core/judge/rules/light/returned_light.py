@@ -211,10 +211,10 @@ def _tone(scene: Scene, state: Lit) -> Iterable[Margin]:
     if tone == "white" and found.off > 0:
         spare = WHITE_OVER - found.off  # lit over white on purpose: until it flares; what it spills has its own line
     bright = found.off > 0
-    item = scene.backdrop
+    behind = state.rows.ground
     shares = [COARSE, MODEL, Share("placing by tape", 0.15)]
-    if item is not None and item.reflectance is not None and item.reflectance.value > 0:
-        shares.append(Share("reflectance of the background", item.reflectance.pm / item.reflectance.value / 0.693))
+    if behind is not None and behind.share:
+        shares.append(Share(f"reflectance of the {behind.name}", behind.unsure / behind.share / math.log(2)))
     yield judge(
         BACKGROUND_TONE,
         (f"{scene.path}/background", f"shots/{scene.shot.id}"),
