@@ -1,4 +1,4 @@
-"""The command line: `evrant` serve, worker, check, arrange, light, hours, supports, safety, kit, stow, schema."""
+"""The command line: `evrant` serve, worker, check, arrange, light, hours, supports, order, safety, kit and others."""
 
 import argparse
 import sys
@@ -35,9 +35,23 @@ def main(arguments: Sequence[str] | None = None) -> int:
     carry.add_argument("--set", required=True, help="the set's id")
     carry.add_argument("--light", required=True, help="the light's id")
     carry.add_argument("--json", action="store_true", help="print every figure as JSON")
+    order = commands.add_parser("order", help="put the sets in the order of least change-over, with every step")
+    order.add_argument("file", type=Path)
+    order.add_argument("--json", action="store_true", help="print every step and setting as JSON")
+    ready = commands.add_parser("settle", help="find the fewest remedies that leave nothing Short, or what binds")
+    ready.add_argument("file", type=Path)
+    ready.add_argument("--json", action="store_true", help="print every change, the counts before and after as JSON")
+    ready.add_argument("--seconds", type=float, default=90.0, help="how long it is looked for")
+    ready.add_argument("-o", "--output", type=Path, help="write the settled studio here")
     safety = commands.add_parser("safety", help="print the hazards of every set: cause, margins, caution, what to do")
     safety.add_argument("file", type=Path)
     safety.add_argument("--json", action="store_true", help="print the hazards as JSON")
+    begin = commands.add_parser(
+        "plan", help="from five answers to proposals: what to buy, where it stands, how it is set"
+    )
+    begin.add_argument("file", type=Path, help="the answers (docs/begin.md says how)")
+    begin.add_argument("--json", action="store_true", help="print the proposals with their studios as JSON")
+    begin.add_argument("--seconds", type=float, default=150.0, help="how long they are worked on")
     kit = commands.add_parser("kit", help="find the best kit under a budget, with proof, and say why not the rest")
     kit.add_argument("file", type=Path)
     kit.add_argument("--budget", type=float, help="in the studio's currency; its own budget when not given")
@@ -69,6 +83,10 @@ def _do(given: argparse.Namespace) -> int:
     if given.command == "schema":
         sys.stdout.write((Path(__file__).parent / "files" / "studio.schema.json").read_text())
         return 0
+    if given.command == "plan":
+        from evrant.commands.plan import run as run_plan
+
+        return run_plan(given)
     studio = _read(given.file)
     if studio is None:
         return 2

@@ -87,10 +87,10 @@ def test_a_drag_released_offline_is_kept_and_sent(page: Page, live: Live) -> Non
     key = page.locator("#page").get_attribute("data-studio") or ""
     paper = place_of(page.locator("#plan-sets-kneeling-a-background .paper"))
     x, y = paper["x"] + paper["width"] / 2, paper["y"] + paper["height"] / 3
+    away(page, None)
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + 30, y, steps=4)
-    away(page, None)
     page.mouse.up()
     expect(page.locator("#saved")).to_contain_text("not saved")
     expect(page.locator("#ledger")).not_to_have_class(re.compile("previewing"))

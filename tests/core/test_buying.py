@@ -2,7 +2,7 @@
 
 from datetime import date
 from decimal import Decimal
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 from helpers.studios import demo, item, line, one_portrait, parse
@@ -14,10 +14,11 @@ from evrant.core.buying.costs import against_plan, orders, per_session, running,
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.rules.kit.budget import used
 from evrant.core.place.moves import change as apply
-from evrant.core.search.kit.leave import leave_it
+from evrant.core.search.kit.leave import BY_SCHOOL, leave_it
 from evrant.core.search.kit.parts import parts_wanted
 from evrant.core.search.kit.shopping import last_day, reminders, shopping
 from evrant.core.space.scene import scene_of
+from evrant.core.studio.brief import Schools
 from evrant.core.studio.studio import Studio, by_id
 from evrant.web.actions import action_edit
 
@@ -239,3 +240,12 @@ def test_parts_of_the_demo_name_their_set() -> None:
     studio = demo()
     found = parts_wanted(studio, load().all())
     assert any("“" in one.why for one in found) and all(scene_of(studio, plan) for plan in studio.sets)
+
+
+def test_every_school_has_something_to_leave() -> None:
+    """Every choice but two of every school names one thing at least, with its reason."""
+    for name, field in Schools.model_fields.items():
+        choices = {choice for part in get_args(field.annotation) for choice in get_args(part)}
+        told = {choice for (field_, choice), leaves in BY_SCHOOL.items() if field_ == name and leaves}
+        assert choices >= told and choices - told <= {"mixed", "boards or wall"}, (name, choices - told)
+    assert all(one.what and one.why.endswith(".") for leaves in BY_SCHOOL.values() for one in leaves)

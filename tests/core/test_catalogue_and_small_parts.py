@@ -174,7 +174,7 @@ def test_the_next_step_leads_from_nothing_to_the_list() -> None:
         "brief",
         "survey",
         "shots",
-        "kit",
+        "proposals",
         "arrange/half",
     ]
     ledger = ledger_of(studio)

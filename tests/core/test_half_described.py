@@ -8,15 +8,18 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from helpers.studios import one_portrait, parse
+from pydantic import ValidationError
 
 from evrant import cli
+from evrant.core.edits.language import SetFields, apply
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.safety import hazards
 from evrant.core.space.scene import scene_of
 from evrant.drawing.circuits import power_sheet
 from evrant.drawing.sheet import room_sheet, sheet
 from evrant.drawing.stands import stands_sheet
-from evrant.files.document import Refused, read_studio
+from evrant.files.document import Refused, faults_of, read_studio
 from evrant.files.lists import lead_table, ledger_table, shopping_list
 
 EXAMPLES = sorted((Path(__file__).parents[2] / "examples").glob("*.json"))
@@ -72,3 +75,18 @@ def test_no_gap_is_a_fault(path: Path, tmp_path: Path, capsys: pytest.CaptureFix
         capsys.readouterr()
     assert done == TIMES
     assert not [record for record in caplog.records if record.name == "evrant.rules"]
+
+
+@pytest.mark.parametrize(
+    ("target", "fields", "words"),
+    [
+        ("sets/s", {"together": "both"}, "one capital letter"),
+        ("gear/paper", {"colour": "red"}, "#rrggbb"),
+        ("gear/paper", {"name": "x" * 200}, "At most 80 characters."),
+    ],
+)
+def test_a_form_of_writing_is_said_in_plain_words(target: str, fields: dict[str, str], words: str) -> None:
+    with pytest.raises(ValidationError) as caught:
+        apply(parse(one_portrait()), SetFields.model_validate({"target": target, "fields": fields}))
+    (fault,) = faults_of(caught.value)
+    assert words in fault.message

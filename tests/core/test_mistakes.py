@@ -221,7 +221,95 @@ def boom(counterweight: float) -> Change:
     return both(kit("stand", **arm), light(boom=90.0, boom_length=1.0, counterweight=counterweight))
 
 
+def bulbs(count: int, holder: float) -> Change:
+    """So many lamps of 20 W on one holder."""
+
+    def change(data: Data) -> None:
+        parts = {"form": "bulb", "technology": "LED", "foot": "bulb cap", "power": 20, "quantity": 4}
+        body = {"below": "16 mm spigot", "above": "bulb cap", "swivel": True}
+        data["gear"] += [BULB | parts, HOLDER | body | {"rating": holder}]
+        light(head="bulb", modifier=None, joint="holder", heads=count)(data)
+
+    return change
+
+
+def lantern(watts: float) -> Change:
+    """A lamp in a paper lantern made for 40 W."""
+
+    def change(data: Data) -> None:
+        data["gear"] += [
+            BULB | {"technology": "LED", "foot": "16 mm spigot", "front": "bulb cap", "power": watts, "yoke": True},
+            {"kind": "modifier", "id": "lantern", "name": "lantern", "form": "lantern", "width": 0.5, "height": 0.5}
+            | {"depth": 0.25, "efficiency": 0.7, "takes": 40, "mass": 0.2, "mount": "bulb cap"},
+        ]
+        light(head="bulb", modifier="lantern")(data)
+
+    return change
+
+
+def brackets(load: float) -> Change:
+    """Three rolls of 6.5 kg each on wall brackets."""
+    wall = {"system": "wall brackets", "rolls": 3, "load": load}
+    return both(kit("stands", **wall), kit("paper", mass=6.5), at("background", x=0.15, fixing_load=80))
+
+
+def twice(quantity: int) -> Change:
+    """A second set beside the first with the same head."""
+
+    def change(data: Data) -> None:
+        second = copy.deepcopy(the_set(data)) | {"id": "beside", "name": "Beside", "together": "B"}
+        for part in (second["mark"], second["camera"], second["background"], *second["lights"]):
+            part["y"] = part["y"] - 1.2 if "y" in part else None
+        data["sets"] = [the_set(data) | {"together": "B"}, second]
+        for key in ("head", "box", "stand", "paper", "stands"):
+            item(data, key)["quantity"] = quantity
+
+    return change
+
+
+def telephone(stop: float) -> Change:
+    return both(kit("l50", widest=1.8, narrowest=1.8), shot(aperture=stop))
+
+
+def clipped(doors: str) -> Change:
+    clip = {"use": "door clip", "min_height": 1.5, "max_height": 2.2, "load": 3, "foot_radius": None}
+    place: Data = {"x": 4.4, "y": 0.05, "height": 2.0, "modifier": None, "aim_x": 4.4, "aim_y": 3.0}
+    return both(
+        kit("stand", **clip), light(**place, aim_height=2.0), lambda data: the_set(data).update({"doors": doors})
+    )
+
+
+def coat(mass: float) -> Change:
+    """A coat on a hook for 5 kg."""
+
+    def change(data: Data) -> None:
+        hook = {"kind": "table", "id": "hook", "name": "hook", "form": "hanger hook", "length": 0.4, "width": 0.05}
+        data["gear"].append(hook | {"height": 1.9, "load": 5})
+        the_set(data)["props"] = [{"id": "hook", "item": "hook", "x": 2.0, "y": 1.9}]
+        body = {"id": "p", "name": "Coat", "kind": "garment", "height": 1.1, "base": 0.7, "mass": mass}
+        data["shots"][0] |= {"subjects": [body], "crop": "whole subject"}
+
+    return change
+
+
+def in_the_doorway(x: float) -> Change:
+    return both(lambda data: data["room"]["doors"][0].update({"swing": "out"}), light(x=x, y=0.35, height=1.6))
+
+
+def stuffy(airing: str, minutes: float) -> Change:
+    return both(room(airing=airing, footprint=SMALL), lambda data: the_set(data).update({"minutes": minutes}))
+
+
 MISTAKES = [
+    Mistake("three rolls on brackets for one", brackets(15), "support.holder_load", brackets(45)),
+    Mistake("four lamps on a holder for three", bulbs(4, 60), "power.holder", bulbs(2, 60)),
+    Mistake("200 W in a paper lantern for 40", lantern(200), "power.heat", lantern(15)),
+    Mistake("one head for two sets at once", twice(1), "kit.count", twice(2)),
+    Mistake("f/8 asked of a telephone", telephone(8), "frame.aperture", telephone(1.8)),
+    Mistake("a lamp clipped to a door that is used", clipped("used"), "support.door_clip", clipped("stay shut")),
+    Mistake("a wet coat on a small hook", coat(4), "support.surface", coat(1.5)),
+    Mistake("a stand in the doorway", in_the_doorway(4.4), "fit.way_out", in_the_doorway(2.6)),
+    Mistake("a whole afternoon with the window shut", stuffy("closed", 300), "power.air", stuffy("ventilated", 30)),
     Mistake("subject against the wall", at("background", x=1.7), "fit.backdrop_gap"),
     Mistake("camera with nowhere to step back", room(footprint=SMALL), "frame.distance"),
     Mistake("a bed in the step-back path", room(boxes=[BED]), "frame.distance"),

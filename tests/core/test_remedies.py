@@ -42,7 +42,10 @@ def test_applying_a_remedy_gives_exactly_what_it_said(offered: Offered) -> None:
             with fresh():
                 after = ledger_of(apply(studio, EDIT.validate_python(remedy.edit)))
             got = after.find(margin.key)
-            assert got is not None and got.margin == remedy.margin and got.verdict is remedy.verdict
+            if got is None:  # a line that is only there while something is missing
+                assert remedy.verdict is Verdict.CLEAR and remedy.margin is None
+            else:
+                assert got.margin == remedy.margin and got.verdict is remedy.verdict
             assert all(after.find(c.key) is not None for c in remedy.changes)
             seen += 1
     assert seen >= 12
@@ -188,8 +191,8 @@ def test_the_us_code_allows_four_fifths_of_a_breaker() -> None:
     data["room"]["circuits"][0]["breaker"] = 15
     circuit = line(parse(data), "power.circuit")
     assert circuit.have == pytest.approx(12)
-    # 200 Ws / 1.3 s / 0.8 + 100 W modelling + 100 W other at 120 V
-    assert circuit.need == pytest.approx((200 / 1.3 / 0.8 + 100 + 100) / 120)
+    # 200 Ws / 1.3 s / 0.8 at cos φ 0.65 + 100 W modelling + 100 W other at 120 V
+    assert circuit.need == pytest.approx((200 / 1.3 / 0.8 / 0.65 + 100 + 100) / 120)
 
 
 def test_continuous_light_is_judged_by_the_shutter() -> None:
@@ -201,3 +204,13 @@ def test_continuous_light_is_judged_by_the_shutter() -> None:
     # N² C / (t S E): E from 5000 lm × 0.34 over π (R² + d²), dome share as placed; four times the light is two stops.
     data["gear"][-1]["lumens"] = 20000
     assert (line(parse(data), "light.shutter").margin or 0) - (weak.margin or 0) == pytest.approx(2.0)
+
+
+def test_a_setting_that_leaves_nothing_to_ask_about_is_a_remedy() -> None:
+    data = one_portrait()
+    data["shots"][0]["balance"] = "automatic"
+    studio = parse(data)
+    short = line(studio, "light.balance")
+    assert short.verdict is Verdict.SHORT and short.set_id is None
+    (found,) = remedies_of(studio, short, ledger_of(studio))
+    assert found.label == "Fix the white balance" and found.verdict is Verdict.CLEAR

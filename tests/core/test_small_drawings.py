@@ -16,7 +16,7 @@ from evrant.core.stowage.pieces import spaces_of
 from evrant.core.stowage.report import packed_studio
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
-from evrant.core.wiring.loads import head_watts
+from evrant.core.wiring.loads import head_volt_amperes
 from evrant.demo import demo_studio
 from evrant.drawing.circuits import power_sheet
 from evrant.drawing.frontier import frontier_chart
@@ -94,7 +94,7 @@ def test_loads_are_stacked_in_proportion_under_what_the_breaker_bears() -> None:
     assert len(heights) == 2 and heights[1] / heights[0] == pytest.approx(2.0, rel=0.02)
     limit = MAINS["DE"].continuous_share * 16
     assert f"{limit:.0f} A" in texts(svg)
-    drawn = sum(head_watts(item) or 0.0 for item in studio.gear if item.kind == "lamp")
+    drawn = sum(head_volt_amperes(item) or 0.0 for item in studio.gear if item.kind == "lamp")
     assert f"at most {drawn / MAINS['DE'].volts:.1f} A" in " ".join(texts(svg))
     assert not with_class(svg, "over")
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from helpers.stowing import allowed, faults, shelves
 from helpers.studios import demo, item, line, one_portrait, parse
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from scipy.optimize import minimize_scalar
 
@@ -59,6 +59,10 @@ SPACES = st.lists(
 
 
 @settings(max_examples=60, deadline=None)
+@example(
+    [((0.5, 0.5, 0.25), 1.0, "upright", False), *[((0.5, 0.75, 0.375), 1.0, "upright", False)] * 2],
+    [("cupboard", 1.0, 0.5, 1.0, 3.0)],
+)
 @given(PIECES, SPACES)
 def test_every_packing_stands_up_to_an_independent_look_and_beats_shelves(
     things: list[tuple[tuple[float, float, float], float, Stowed | None, bool]],
@@ -118,6 +122,9 @@ def test_what_finds_no_place_is_told_why() -> None:
     tall = pack([piece("roll", (2.72, 0.08, 0.08), stowed="upright")], [space(size=(3.0, 0.5, 1.8))])
     assert tall.left[0].why == "it must stand upright, and no place is high enough"
     assert pack([piece("long", (3.0, 0.1, 0.1))], [space()]).left[0].why == "it is too long for every place"
+    corner = (space().width ** 2 + space().depth ** 2 + space().height ** 2) ** 0.5
+    leans = pack([piece("rod", (corner - 0.05, 0.02, 0.02))], [space()]).left[0].why
+    assert "corner to corner" in leans and "straight" in leans
     full = pack([piece(f"b{i}", (0.9, 0.5, 0.9)) for i in range(4)], [space()])
     assert {one.why for one in full.left} == {"no room is left for it"}
     assert pack([piece("x", (0.1, 0.1, 0.1))], []).left[0].why == "no storage place is measured"

@@ -293,7 +293,7 @@ class Flood:
             "phase": dice.choice(TEXTS),
             "budget": dice.choice(TEXTS),
         }
-        step = dice.choice(("undo", "redo", "restore", "kit-accept", "kit-cancel", "nonsense", "branch"))
+        step = dice.choice(("undo", "redo", "restore", "kit-accept", "best-cancel", "nonsense", "branch"))
         return Asked("POST", f"{base}/{step}", data=form, headers=page)
 
     def every_page(self, key: str, studio: Studio) -> Iterator[Asked]:

@@ -252,3 +252,16 @@ def test_svg_and_pdf_are_in_true_scale() -> None:
     assert np.allclose(np.ptp(points, axis=0), [3400 / 20, 2900 / 20], atol=0.01)
     pdf = write_pdf(found, "test")
     assert pdf.startswith(b"%PDF") and len(pdf) > 2000
+
+
+@pytest.mark.parametrize(("x", "y", "widest"), [(4.4, 0.3, 0.25), (4.4, 0.45, 0.30), (4.4, 1.9, 0.80)])
+def test_a_stand_in_the_doorway_is_in_the_way_though_the_door_opens_outward(x: float, y: float, widest: float) -> None:
+    """A stand with legs of 0.5 m before a door 0.8 m wide from 4.0: at most what is free beside the circle."""
+    data = one_portrait()
+    data["room"]["doors"][0]["swing"] = "out"
+    data["sets"][0]["lights"][0] |= {"x": x, "y": y, "height": 1.5}
+    scene = scene_of(parse(data), parse(data).sets[0])
+    assert scene is not None
+    found = way_out(scene)
+    assert found is not None and found.width <= widest
+    assert (found.width < 0.5) == (y < 1.0)

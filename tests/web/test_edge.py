@@ -84,7 +84,7 @@ def test_a_page_named_set_without_a_set_is_answered(live: Live) -> None:
 def test_cancel_of_a_job_that_cannot_be(live: Live) -> None:
     key = made(live)
     for job in ("nul\x00", "x" * 4000, "\ud800".encode("utf-8", "replace").decode()):
-        assert live.client.post(f"/studios/{key}/kit-cancel", data={"job": job}).status_code < 500
+        assert live.client.post(f"/studios/{key}/best-cancel", data={"job": job}).status_code < 500
 
 
 def test_a_studio_asked_for_twice_at_once_is_made_once(live: Live) -> None:

@@ -190,7 +190,9 @@ def test_lines_in_words() -> None:
     ledger, say = ledger_of(demo()), Say.of(demo().brief)
     for margin in ledger.lines:
         shown_as = line_of(margin, ledger, say)
-        assert shown_as.word == margin.verdict.value and shown_as.figure
+        counted = margin.line.first and margin.unit == "parts"  # "no light" needs no "−1 part" beside it
+        assert shown_as.word == margin.verdict.value and bool(shown_as.figure) is not counted
+        assert not counted or (shown_as.needs and shown_as.has)
         assert (shown_as.enter is None) == (margin.margin is not None)
     assert say.margin(-0.3, "stop") == "−0.3 stop" and say.margin(1.6, "stop") == "+1.6 stops"
     assert say.margin(-13, "money") == "−13.00 EUR" and say.margin(None, "m") == "?"

@@ -111,7 +111,7 @@ def test_asking_queues_once_and_a_bad_sum_answers_at_its_field(live: Live, jobs:
         assert asked.status_code == 200 and "Cancel" in asked.text
     job = jobs.newest(base.rpartition("/")[2], "kit")
     assert job is not None and job.asked["budget"] == 700.0 and job.state is State.WAITING
-    stopped = live.client.post(f"{base}/kit-cancel", data={"job": job.id}, headers=HX)
+    stopped = live.client.post(f"{base}/best-cancel", data={"job": job.id}, headers=HX)
     assert "Cancelled" in stopped.text
     assert live.client.get(f"{base}/best.json").status_code == 404
 

@@ -78,7 +78,7 @@ def test_the_power_page_shows_ways_and_circuits(live: Live, attic: str) -> None:
         "15 A breaker",
         "at most 12.5 A",
         'class="cable"',
-        "40 W, 0.3 A",
+        "40 W, 0.4 A",
     ):
         assert words in text, words
     assert "Attic circuit is overloaded" in text and "Switch the fan heater off" not in text, "remedies come after"

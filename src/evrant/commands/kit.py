@@ -26,7 +26,7 @@ def _kit(studio: Studio, budget: float | None, *, as_json: bool) -> int:
     if budget is None or not 0 <= budget <= 10_000_000:
         print("Give a budget: --budget 450.", file=sys.stderr)
         return 2
-    answer = best_kit(studio, load().all(), budget, whole=as_json, helper=start, clock=time.perf_counter)
+    answer = best_kit(studio, load().all(), budget, whole=as_json, changes=True, helper=start, clock=time.perf_counter)
     if as_json:
         print(json.dumps(answer, ensure_ascii=False, indent=1))
     else:
@@ -41,6 +41,15 @@ def _tell_kit(studio: Studio, answer: Any) -> None:
     for shot in answer["shots"]:
         left = f" (left to walls and settings: {' '.join(shot['left'])})" if shot.get("left") else ""
         print(f"  {'makes' if shot['made'] else 'not'}  {shot['name']}{left if shot['made'] else ': ' + shot['why']}")
+        if "instead" in shot:
+            print(f"       {_instead_words(say, shot['instead'])}")
     for row in answer["buy"]:
         print(f"  phase {row['phase']}  {row['count']} × {row['name']}  {say.money(row['cost'])}")
     print(answer["covers"])
+
+
+def _instead_words(say: Say, told: Any) -> str:
+    """What would make a shot, in one line."""
+    words = " and ".join(told["words"]) or "as it is"
+    sum_ = say.money(told["cost"])
+    return f"possible: {words}, for {sum_} alone" if told["within"] else f"possible with more money: {words}, {sum_}"

@@ -16,15 +16,15 @@ from evrant.drawing.svg import element, number, path_of, shape, text, title, uni
 NEAR = 0.08
 
 
-def picture_view(scene: Scene, width: float, height: float) -> str:
-    """The picture fitted into a rectangle, or words about what is missing."""
+def picture_view(scene: Scene, width: float, height: float, clip_id: str = "picture-clip") -> str:
+    """The picture fitted into a rectangle, or words about what is missing; `clip_id` once on a page."""
     view = scene.view
     if view is None:
         return _empty(width, height)
     ratio = view.across / view.upward
     tall = min(height, width / ratio)
     wide = tall * ratio
-    to_sheet = _Mapping(view, wide, tall)
+    to_sheet = Mapping(view, wide, tall)
     inner = "".join(
         [
             element("rect", width=wide, height=tall, class_="picture-ground"),
@@ -33,19 +33,19 @@ def picture_view(scene: Scene, width: float, height: float) -> str:
             _things(to_sheet, scene),
         ]
     )
-    clip = element("clipPath", element("rect", width=wide, height=tall), id="picture-clip")
+    clip = element("clipPath", element("rect", width=wide, height=tall), id=clip_id)
     settings = _settings(scene)
     return "".join(
         [
             element("defs", clip),
-            element("g", inner, clip_path="url(#picture-clip)"),
+            element("g", inner, clip_path=f"url(#{clip_id})"),
             element("rect", width=wide, height=tall, class_="picture-edge"),
             text(wide, tall + 17, settings, "tape", text_anchor="end") if settings else "",
         ]
     )
 
 
-class _Mapping:
+class Mapping:
     """Points in the room to the picture's sheet coordinates."""
 
     def __init__(self, view: View, wide: float, tall: float) -> None:
@@ -77,7 +77,7 @@ def clip_near(view: View, solid: Points) -> Points:
     return cut(solid, view.eye + view.forward * NEAR, view.forward)
 
 
-def _room(to: _Mapping, scene: Scene) -> str:
+def _room(to: Mapping, scene: Scene) -> str:
     """Edges of the room: where walls meet floor and ceiling, and each other."""
     if scene.walls is None:
         return ""
@@ -94,7 +94,7 @@ def _room(to: _Mapping, scene: Scene) -> str:
     return "".join(parts)
 
 
-def _paper(to: _Mapping, scene: Scene) -> str:
+def _paper(to: Mapping, scene: Scene) -> str:
     parts = []
     for sheet, class_ in ((background_sheet(scene), "paper-face"), (floor_sheet(scene), "paper-floor")):
         points = to.outline(sheet) if sheet is not None else None
@@ -103,13 +103,13 @@ def _paper(to: _Mapping, scene: Scene) -> str:
     return "".join(parts)
 
 
-def _things(to: _Mapping, scene: Scene) -> str:
+def _things(to: Mapping, scene: Scene) -> str:
     found: list[tuple[float, str]] = []
     for thing in scene.things:
         if thing.kind in ("camera", "operator", "door", "backdrop", "zone"):
             continue
         if thing.kind == "subject":
-            found += _subjects(to, scene)
+            found += subject_groups(to, scene)
             continue
         if is_cloth(thing):
             found += _tent(to, thing)
@@ -120,7 +120,7 @@ def _things(to: _Mapping, scene: Scene) -> str:
     return "".join(shapes for _, shapes in sorted(found, key=lambda pair: -pair[0]))
 
 
-def _tent(to: _Mapping, thing: Thing) -> list[tuple[float, str]]:
+def _tent(to: Mapping, thing: Thing) -> list[tuple[float, str]]:
     """A tent's back and sides behind what is in it, its front with the hole before it."""
     depths = to.view.depth(thing.cloud)
     found = []
@@ -132,7 +132,7 @@ def _tent(to: _Mapping, thing: Thing) -> list[tuple[float, str]]:
     return found
 
 
-def _outlined(to: _Mapping, thing: Thing) -> str:
+def _outlined(to: Mapping, thing: Thing) -> str:
     outlines = [o for o in (to.outline(part.solid) for part in thing.parts) if o is not None]
     if not outlines:
         return ""
@@ -140,7 +140,7 @@ def _outlined(to: _Mapping, thing: Thing) -> str:
     return element("g", title(thing.name), solid, class_="thing", data_path=thing.path)
 
 
-def _subjects(to: _Mapping, scene: Scene) -> list[tuple[float, str]]:
+def subject_groups(to: Mapping, scene: Scene) -> list[tuple[float, str]]:
     found = []
     for subject in scene.shot.subjects:
         solids = scene.body_parts(subject.id)

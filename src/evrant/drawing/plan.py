@@ -319,6 +319,16 @@ def _things(frame: Frame, scene: Scene) -> str:
         )
     parts.append(subject_shapes(frame, scene))
     parts.append(_camera(frame, scene))
+    return _beside(frame, scene) + "".join(parts)
+
+
+def _beside(frame: Frame, scene: Scene) -> str:
+    """What stands in the room of sets used at the same time, in outline."""
+    parts = []
+    for thing in scene.around:
+        if not scene.owns(thing):
+            shapes = [shape(outline(frame, part), "beside") for part in thing.parts]
+            parts.append(element("g", title(thing.name), *shapes))
     return "".join(parts)
 
 

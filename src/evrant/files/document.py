@@ -81,7 +81,18 @@ def plain_message(kind: str, message: str) -> str:
         "string_unicode": "This text has characters that cannot be stored.",
         "none_required": "Leave this empty.",
     }
+    if kind == "string_pattern_mismatch":
+        return next((said for pattern, said in PATTERNS.items() if pattern in message), "This is not written so.")
+    if kind == "string_too_long":
+        return f"At most {''.join(filter(str.isdigit, message))} characters."
     return words.get(kind) or _plain(message)
+
+
+PATTERNS = {
+    "[A-Z]$": "Write one capital letter, A to Z.",
+    "[0-9a-fA-F]{6}": "Write a colour as #rrggbb, for instance #808080.",
+}
+"""What a field that wants a form of writing says, by a part of its pattern."""
 
 
 def _plain(message: str) -> str:

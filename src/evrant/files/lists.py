@@ -42,7 +42,7 @@ def lead_table(scene: Scene) -> str:
         watts = head_watts(one.head)
         figures: list[object] = [""] * 5
         if way is not None:
-            lengths = (way.route.along, way.route.open, way.crossing, need_of(one.light, way))
+            lengths = (way.route.along, way.route.open, way.crossing, need_of(scene, one.light, way))
             figures = [way.socket.name, *(round(length, 3) for length in lengths)]
         names = " into ".join(lead.name for lead in one.leads)
         rows.append([one.light.name, *figures, names, "" if watts is None else round(watts * one.light.place.heads, 1)])

@@ -14,6 +14,8 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError
 
 from evrant.jobs.kit_search import find_kit
+from evrant.jobs.plan import plan_job
+from evrant.jobs.settle import settle_job
 from evrant.store.jobs import QUEUE, TASK, Jobs, LongJob, State
 from evrant.store.repository import engine_for
 
@@ -26,7 +28,12 @@ def answer_at_once(job: LongJob, tell: Tell, stop: Stop) -> dict[str, Any]:
     return {"alive": True}
 
 
-KINDS: dict[str, Callable[[LongJob, Tell, Stop], dict[str, Any]]] = {"kit": find_kit, "alive": answer_at_once}
+KINDS: dict[str, Callable[[LongJob, Tell, Stop], dict[str, Any]]] = {
+    "kit": find_kit,
+    "settle": settle_job,
+    "plan": plan_job,
+    "alive": answer_at_once,
+}
 OFTEN = 0.4
 """Seconds between two words of progress, at least."""
 SWEEP = "*/2 * * * * *"

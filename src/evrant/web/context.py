@@ -17,6 +17,7 @@ from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
+from evrant.store.jobs import Jobs
 from evrant.store.repository import Repository, Revision, split
 from evrant.web.lines import column
 from evrant.web.registry import specs
@@ -34,6 +35,11 @@ TEMPLATES = Environment(
 
 def repository(request: Request) -> Repository:
     found: Repository = request.app.state.repository
+    return found
+
+
+def jobs_of(request: Request) -> Jobs:
+    found: Jobs = request.app.state.jobs
     return found
 
 

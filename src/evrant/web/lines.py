@@ -57,7 +57,7 @@ def line_of(margin: Margin, ledger: Ledger, say: Say) -> Line:
         margin,
         margin.token,
         margin.verdict.value,
-        say.margin(margin.margin, margin.unit),
+        "" if margin.line.first and margin.unit == "parts" else say.margin(margin.margin, margin.unit),
         band,
         tape(margin),
         accepted,

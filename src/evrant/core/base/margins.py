@@ -101,6 +101,8 @@ class Line:
     hazards: tuple[str, ...] = ()
     helped_by: tuple[str, ...] = ()
     mark: str = ""
+    first: bool = False
+    """Where it is Short nothing else matters yet: it stands before all others."""
 
     def but(self, **fields: Any) -> "Line":
         """The same line where its basis or unit differs."""
@@ -192,8 +194,9 @@ class Margin:
         return self.margin / max(self.uncertainty or 0.0, step)
 
     def order(self) -> tuple[int, int, float]:
-        """Sort key: verdict, safety lines first, then severity."""
-        return list(Verdict).index(self.verdict), 0 if self.safety else 1, self.severity
+        """Sort key: verdict; what makes all else moot, then safety lines, first; then severity."""
+        rank = 0 if self.line.first and self.verdict is Verdict.SHORT else 1 if self.safety else 2
+        return list(Verdict).index(self.verdict), rank, self.severity
 
 
 def verdict_of(margin: float, uncertainty: float) -> Verdict:

@@ -34,6 +34,10 @@ class Figure:
         """The same figure off by its ±: what asks how far something moves with it uses this twin."""
         return replace(self, value=self.value + self.pm)
 
+    def times(self, share: float) -> "Figure":
+        """A part or multiple of it, as unsure in proportion."""
+        return self if share == 1.0 else replace(self, value=self.value * share, pm=self.pm * share)
+
     def dump(self) -> float | dict[str, object]:
         """The shortest open form: a bare number where nothing but the value was stated."""
         if self.stated_pm is None and self.stated_origin is None:

@@ -193,7 +193,8 @@ def _parts(studio: Studio, scene: Scene, rule: SetRule | None = None) -> tuple[A
         parts.append(scene.plan)
     elif "places" in reads:
         plan = scene.plan
-        parts += [plan.id, plan.mark, plan.camera, plan.background, plan.props, plan.aside]
+        parts += [plan.id, plan.mark, plan.camera, plan.background, plan.props, plan.aside, plan.doors]
+    parts += scene.parts_beside
     if rule is None or rule.whole_kit:
         parts.append(studio.gear)
     elif "gear" in reads:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from evrant.core.base.margins import Verdict
+from evrant.core.judge.assumed import assumed
 from evrant.core.judge.ledger import Ledger
 from evrant.core.space.footprint import plan_of
 from evrant.core.studio.gear import Camera, Lens
@@ -30,10 +31,17 @@ def next_step(studio: Studio, ledger: Ledger) -> NextStep:
     if not any(isinstance(item, Camera) for item in studio.gear) or not any(
         isinstance(item, Lens) for item in studio.gear
     ):
-        return NextStep("kit", "Enter camera and lens", "The lens decides how far the camera must step back.")
+        why = "Plans are worked out for your pictures, your room and what you have."
+        return NextStep("proposals", "See what it would take", why)
     if not studio.sets:
         why = "A set puts mark, camera, background and lights into the room."
         return NextStep(f"arrange/{studio.shots[0].id}", "Arrange a set", why)
+    open_only = not ledger.ready and not ledger.count(Verdict.SHORT)
+    guesses = assumed(studio) if open_only else ()
+    if guesses:
+        few = f"{guesses[0].name} is" if len(guesses) == 1 else f"{len(guesses)} things are"
+        why = f"{few} assumed with a wide ±; what is measured turns close calls into plain ones."
+        return NextStep("proposals#assumed", "Measure what is assumed", why)
     worst = ledger.worst
     if worst is not None and worst.verdict in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT) and not ledger.ready:
         page = f"sets/{worst.set_id or studio.sets[0].id}"

@@ -8,15 +8,16 @@ from pydantic import ValidationError
 
 from evrant.core.base.faults import where
 from evrant.core.base.margins import Change, Margin, Remedy, Verdict
-from evrant.core.edits.language import EDIT, EditRefused
+from evrant.core.edits.language import EDIT, EditRefused, SetFields
 from evrant.core.judge.declared import proposers
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.rules.rule import Proposal
 from evrant.core.place.moves import change
 from evrant.core.space.scene import scene_of
+from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
 
-MOST_CANDIDATES = 8
+MOST_CANDIDATES = 12
 _RANK = list(Verdict)
 _LOG = logging.getLogger("evrant.rules")
 
@@ -46,7 +47,7 @@ def remedies_of(studio: Studio, margin: Margin, before: Ledger) -> tuple[Remedy,
 
 def _proposals(studio: Studio, margin: Margin) -> Iterable[Proposal]:
     propose = proposers().get(margin.code)
-    plan = by_id(studio.sets, margin.set_id)
+    plan = by_id(studio.sets, margin.set_id) or _set_of_shot(studio, margin)
     scene = scene_of(studio, plan) if plan else None
     try:
         return list(islice(propose(studio, scene, margin), MOST_CANDIDATES)) if propose else ()
@@ -55,18 +56,34 @@ def _proposals(studio: Studio, margin: Margin) -> Iterable[Proposal]:
         return ()
 
 
+def _set_of_shot(studio: Studio, margin: Margin) -> SetPlan | None:
+    """The first set of the shot a line is about, for lines about a shot alone."""
+    shot = next((path.split("/")[1] for path in margin.about if path.startswith("shots/")), None)
+    return next((plan for plan in studio.sets if plan.shot == shot), None)
+
+
 def _evaluate(studio: Studio, margin: Margin, proposal: Proposal, before: Ledger) -> Remedy | None:
     try:
         after = ledger_of(change(studio, proposal.edit))
     except (EditRefused, ValidationError):
         return None
-    line = after.find(margin.key) if before.whole and after.whole else None
-    if line is None or not _better(line, margin):
+    if not before.whole or not after.whole:
+        return None
+    line = after.find(margin.key)
+    settled = line is None and (margin.line.first or _sets_shot(proposal))  # nothing is left to ask about
+    if not settled and (line is None or not _better(line, margin)):
         return None
     changes = tuple(_changes(before, after, margin.key))
     worse = any(change.before is None or _RANK.index(change.after) < _RANK.index(change.before) for change in changes)
     edit = EDIT.dump_python(proposal.edit, mode="json")
+    if line is None:
+        return Remedy(proposal.label, edit, None, Verdict.CLEAR, changes, worse)
     return Remedy(proposal.label, edit, line.margin, line.verdict, changes, worse)
+
+
+def _sets_shot(proposal: Proposal) -> bool:
+    """Whether a proposal writes how a shot is taken."""
+    return isinstance(proposal.edit, SetFields) and proposal.edit.target.startswith("shots/")
 
 
 def _better(after: Margin, before: Margin) -> bool:

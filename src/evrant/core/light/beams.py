@@ -1,5 +1,6 @@
 """The sources of a set's light: its lights, its windows by day, the lamps of the room."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -19,6 +20,8 @@ from evrant.core.studio.room import value
 
 Kind = Literal["flash", "steady", "around"]
 FIRST = ("key", "ring light", "top light", "under-light", "practical", "fill")
+LEFT_ON = "lamp left on"
+"""Role of a lamp of another set that stays on while this one is used."""
 SKY, BULB = 6500.0, 3000.0
 """Colour temperature of daylight by a window and of a room's lamp, where none is entered [K]."""
 
@@ -68,7 +71,7 @@ def beams_of(scene: Scene) -> tuple[tuple[Beam, ...], tuple[Missing, ...]]:
             continue
         kind: Kind = "steady" if got.steady else "flash"
         found.append(Beam(light.name, light.path, kind, got.source, got, light.place.role))
-    for beam in _around(scene, reference):
+    for beam in (*_around(scene, reference), *_left_on(scene, volts, reference)):
         if isinstance(beam, Missing):
             missing.append(beam)
         else:
@@ -144,6 +147,19 @@ def _around(scene: Scene, reference: float) -> list["Beam | Missing"]:
             stands_at = box.kelvin.value if box.kelvin else None
             found.append(Beam(box.name, path, "around", source, role="room lamp", stands_at=stands_at))
     return found
+
+
+def _left_on(scene: Scene, volts: float, reference: float) -> Iterable["Beam | Missing"]:
+    """Lamps of sets beside that stay on while this one is used."""
+    for other in scene.beside:
+        for light in other.lights if other.plan.stays_lit else ():
+            gel = scene.gear.get(light.place.gel or "")
+            got = emission(light, gel if isinstance(gel, Gel) else None, volts, reference)
+            if isinstance(got, Missing):
+                yield got
+            elif got.steady and not _outside(scene, light):
+                name = f"{light.name} of “{other.plan.name}”"
+                yield Beam(name, light.path, "around", got.source, role=LEFT_ON, stands_at=got.kelvin)
 
 
 def key_side(scene: Scene, beams: tuple[Beam, ...]) -> float:

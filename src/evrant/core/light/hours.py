@@ -1,7 +1,7 @@
 """When a window carries a shot: stops to the exposure wanted by hour and month, and when the sun comes in."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -136,7 +136,7 @@ def _by_trial(scene: Scene) -> Scene:
         return scene.room.changed(windows=windows), shot
 
     room, shot = _TRIALS.get("", (scene.room, scene.shot), made)
-    return Scene(room, scene.brief, shot, scene.plan, scene.gear)
+    return replace(scene, room=room, shot=shot)
 
 
 def north_of(scene: Scene, walls: Plan) -> Vector | None:

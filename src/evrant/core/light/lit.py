@@ -284,7 +284,7 @@ def lit(scene: Scene, patches: int = LEDGER_PATCHES, *, bodies: bool = True) -> 
         return _lit(scene, patches, bodies=False)
     if patches not in held:
         used = [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
-        parts = (scene.room, scene.brief, scene.shot, scene.plan, *used)
+        parts = (scene.room, scene.brief, scene.shot, scene.plan, *used, *scene.parts_beside)
         held[patches] = _LIT.get(str(patches), parts, lambda: _lit(scene, patches, bodies=True))
     return held[patches]
 

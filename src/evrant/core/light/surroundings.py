@@ -56,7 +56,7 @@ def surroundings(scene: Scene, *, bodies: bool = True) -> Surroundings | Missing
     parts = (
         *(room.footprint, room.height, room.slopes, room.walls, room.ceiling, room.floor, room.floor_finish),
         *(room.windows, room.boxes, plan.aside, plan.background, plan.mark, plan.camera),
-        *(scene.backdrop, scene.shot.subjects, plan.props, *items),
+        *(scene.backdrop, scene.shot.subjects, plan.props, *items, *scene.parts_beside),
     )
     return _SURFACES.get(str(bodies), parts, lambda: _build(scene, bodies=bodies))
 
@@ -69,6 +69,9 @@ def _build(scene: Scene, *, bodies: bool) -> Surroundings | Missing:
     if isinstance(ground, Missing):
         return ground
     surfaces = [*made, *_windows(scene), *_boxes(scene), *ground, *_props(scene)]
+    for other in scene.beside:
+        behind = _background(other)
+        surfaces += [*([] if isinstance(behind, Missing) else behind), *_props(other)]
     if bodies:
         surfaces += _subjects(scene)
     unsure = {i: _spread(scene.room, s) for i, s in enumerate(surfaces)}

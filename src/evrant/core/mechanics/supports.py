@@ -77,6 +77,8 @@ class Standing:
     legs: float
     turned: bool
     offset: Vector
+    alone: float = 1.0
+    """Share of its resistance that one push meets: half for a pair joined by a loose crossbar."""
 
     @property
     def push_height(self) -> float:
@@ -95,7 +97,8 @@ class Standing:
         return np.array([one.at for one in self.carried])
 
     def stability(self, friction: float) -> Stability:
-        return standing.stability(self.masses, self.places, self.polygon, np.asarray(self.push_height), friction)
+        whole = standing.stability(self.masses, self.places, self.polygon, np.asarray(self.push_height), friction)
+        return replace(whole, push=whole.push * self.alone, slide=whole.slide * self.alone)
 
 
 def counterweight_of(light: Light) -> float:
@@ -263,7 +266,7 @@ def camera_standing(scene: Scene) -> Standing | Missing | None:
 
 
 def background_standing(scene: Scene) -> Standing | Missing | None:
-    """A background on two stands: pushed over forwards or backwards, both stands together."""
+    """A background on two stands: on a slope both stand together; a push meets one alone, for the bar turns on it."""
     holder, backdrop, ends = scene.holder, scene.hung, scene.background_ends
     height = scene.plan.background.height
     if holder is None or holder.system != "two stands and crossbar" or backdrop is None or ends is None or not height:
@@ -290,7 +293,7 @@ def background_standing(scene: Scene) -> Standing | Missing | None:
     if bag:
         carried += [Carried("bag", "bag on a stand", bag, (*_xy(spot), BAG_LOW)) for spot in spots]
     path = f"{scene.path}/background"
-    return Standing(path, "background", holder, middle, height, tuple(carried), polygon, 0.0, True, np.zeros(2))
+    return Standing(path, "background", holder, middle, height, tuple(carried), polygon, 0.0, True, np.zeros(2), 0.5)
 
 
 def joint_of(scene: Scene, light: Light) -> Part | None:
@@ -351,7 +354,7 @@ def bag_for(made: Standing, want: Demand, where: str = "low on the column", spar
         bag_place(made, where),
         made.push_height,
         want.angle * (1 + spare),
-        want.push * (1 + spare),
+        want.push * (1 + spare) / made.alone,
     )
     return next((size for size in (0.0, *BAGS) if size >= needed - 1e-9), math.inf)
 

@@ -7,6 +7,7 @@ from typing import TypeVar
 
 import numpy as np
 
+from evrant.core.light.surroundings import window_face
 from evrant.core.place.patterns import PATTERNS, Beam, CardPlace, direction
 from evrant.core.space.footprint import first_wall
 from evrant.core.space.scene import Scene
@@ -67,7 +68,9 @@ def lit(
     if recipe.turn and scene.axis is not None:
         lens = math.degrees(math.atan2(scene.axis[1], scene.axis[0]))
         plan = plan.changed(mark=plan.mark.changed(facing=round((lens + side * recipe.turn + 180) % 360 - 180, 1)))
-        scene = Scene(scene.room, scene.brief, scene.shot, plan, scene.gear)
+        scene = replace(scene, plan=plan)
+    if recipe.cards and not recipe.beams:
+        side = window_side(scene) or side
     shelf = Shelf(at_hand(list(scene.gear.values())))
     out = distance or key_distance(scene)
     old = {light.role: light for light in reversed(plan.lights)}
@@ -88,6 +91,23 @@ def lit(
     cards = [_card(scene, shelf, card, number, side, out) for number, card in enumerate(recipe.cards, start=1)]
     others = [p for p in plan.props if not isinstance(scene.gear.get(p.item or ""), Board)]
     return plan.changed(lights=tuple(lights), props=(*others, *(card for card in cards if card)))
+
+
+def window_side(scene: Scene) -> float | None:
+    """The side of the subject most daylight comes from, 1 its left, −1 its right; each window by its area over the
+    square of its distance. None where no window is known."""
+    if scene.face is None or scene.walls is None:
+        return None
+    angle, total = math.radians(scene.facing), 0.0
+    left = np.array([-math.sin(angle), math.cos(angle), 0.0])
+    for window in scene.room.windows:
+        glass = window_face(scene.walls, scene.room, window)
+        if glass is None or window.blackout == "in place":
+            continue
+        way = glass.mean(axis=0) - scene.face
+        area = float(np.linalg.norm(np.cross(glass[1] - glass[0], glass[2] - glass[1])))
+        total += area * float(way @ left) / float(np.linalg.norm(way)) ** 3
+    return None if total == 0.0 else math.copysign(1.0, total)
 
 
 def named_beams(pattern: Pattern) -> list[tuple[Beam, str]]:
@@ -280,7 +300,7 @@ def turned(scene: Scene, facing: float) -> SetPlan:
         return plan
     angle = math.radians(facing - scene.facing)
     turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
-    target = Scene(scene.room, scene.brief, scene.shot, plan, scene.gear).face
+    target = replace(scene, plan=plan).face
     assert target is not None
 
     def carried(x: float | None, y: float | None) -> dict[str, float]:

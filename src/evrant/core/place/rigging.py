@@ -11,6 +11,7 @@ from evrant.core.mechanics.supports import (
     Standing,
     background_standing,
     bag_for,
+    camera_standing,
     demand_of,
     joint_of,
     leg_under_load,
@@ -20,7 +21,7 @@ from evrant.core.mechanics.supports import (
 from evrant.core.space.scene import Light, Scene
 from evrant.core.studio.gear import Lead, Part
 from evrant.core.studio.room import value
-from evrant.core.studio.sets import LightPlace, SetPlan
+from evrant.core.studio.sets import CameraPlace, LightPlace, SetPlan
 from evrant.core.wiring.floor import need_of, routes
 
 SPARE = 0.1
@@ -47,7 +48,20 @@ def rigged(scene: Scene) -> SetPlan:
     if isinstance(made, Standing):
         mass = pair_of_bags(made, demand_of(scene, made))
         background = background.changed(bag=mass if 0 < mass < HEAVIEST else None)
-    return plan.changed(lights=tuple(lights), background=background)
+    return plan.changed(lights=tuple(lights), background=background, camera=_steadied(scene))
+
+
+def _steadied(scene: Scene) -> CameraPlace:
+    """The camera's place with a bag on its support, where it needs one to stand as is asked for."""
+    place = scene.plan.camera
+    made = camera_standing(replace(scene, plan=scene.plan.changed(camera=place.changed(bag=None))))
+    if not isinstance(made, Standing):
+        return place
+    want = demand_of(scene, made)
+    if bag_for(made, want) <= 0:
+        return place.changed(bag=None)
+    mass = bag_for(made, want, spare=SPARE)
+    return place.changed(bag=mass if mass < HEAVIEST else None)
 
 
 def pair_of_bags(made: Standing, want: Demand) -> float:
@@ -109,9 +123,9 @@ def lead_for(scene: Scene, light: Light, taken: dict[str, int]) -> Lead | None:
     if head is None or head.supply != "mains" or head.cord is None:
         return None
     ways = routes(scene, light)
-    if not ways or head.cord.value >= need_of(light, ways[0]) + 0.1:
+    if not ways or head.cord.value >= need_of(scene, light, ways[0]) + 0.1:
         return None
-    need = need_of(light, ways[0]) + 0.1 - head.cord.value
+    need = need_of(scene, light, ways[0]) + 0.1 - head.cord.value
     leads = [
         item
         for item in scene.gear.values()

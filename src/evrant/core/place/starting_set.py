@@ -10,7 +10,7 @@ from evrant.core.place.patterns import stand_height_wanted
 from evrant.core.place.rigging import rigged
 from evrant.core.space.footprint import Plan, first_wall, plan_of
 from evrant.core.space.framing import focal_for, subject_distance
-from evrant.core.space.scene import Scene
+from evrant.core.space.scene import Scene, gear_of
 from evrant.core.space.solids import Vector
 from evrant.core.space.volumes import OPERATOR_DEPTH
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
@@ -31,7 +31,7 @@ KEY_ROUND, KEY_UP = 40.0, 40.0
 def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
     """A first arrangement with the weights and leads it needs."""
     plan = _placed(studio, shot, set_id)
-    return rigged(Scene(studio.room, studio.brief, shot, plan, {item.id: item for item in studio.gear}))
+    return rigged(Scene(studio.room, studio.brief, shot, plan, gear_of(studio)))
 
 
 def _placed(studio: Studio, shot: Shot, set_id: str) -> SetPlan:

@@ -198,7 +198,7 @@ def _rigged(scene: Scene, gear: dict[str, Item], light: Light, place: LightPlace
 
 def _with(scene: Scene, gear: dict[str, Item], place: LightPlace) -> Scene:
     lights = tuple(place if one.id == place.id else one for one in scene.plan.lights)
-    return Scene(scene.room, scene.brief, scene.shot, scene.plan.changed(lights=lights), gear)
+    return replace(scene, plan=scene.plan.changed(lights=lights), gear=gear)
 
 
 def _of(scene: Scene, light: Light) -> LightPlace:

@@ -30,6 +30,7 @@ from evrant.core.space.things import (
     box_thing,
     door_swing,
     keep_free,
+    open_leaf,
     zone_thing,
 )
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
@@ -49,13 +50,14 @@ from evrant.core.studio.gear import (
     Tent,
 )
 from evrant.core.studio.room import Box, Door, Room, value
-from evrant.core.studio.sets import LightPlace, Person, PropPlace, SetPlan
+from evrant.core.studio.sets import LightPlace, Person, PropPlace, SetPlan, used_by
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 
 K = TypeVar("K")
 P = TypeVar("P")
 Things = Iterable[Thing | None]
+_BESIDE: Memo[Thing] = Memo(4_000_000, lambda thing: 600 + 60 * len(thing.cloud))
 _ROOM: Memo[tuple[Thing, ...]] = Memo(4_000_000, lambda things: 1200)
 _THINGS: Noted[tuple[Thing, ...]] = Noted(Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things)))
 
@@ -119,15 +121,26 @@ class Scene:
     shot: Shot
     plan: SetPlan
     gear: dict[str, Item] = field(repr=False)
+    beside: tuple["Scene", ...] = field(default=(), repr=False)
+    """Other sets that stand in the room at the same time, each by itself."""
 
     @property
     def path(self) -> str:
         return f"sets/{self.plan.id}"
 
+    @property
+    def parts_beside(self) -> tuple[object, ...]:
+        """All that shapes the sets beside: what a memory of something that reads them is kept by."""
+        return tuple(
+            part
+            for other in self.beside
+            for part in (other.plan, other.shot, *(self.gear.get(key) for key in used_by(other.plan)))
+        )
+
     @cached_property
     def unlit(self) -> "Scene":
         """The set without its lights and people: for what these cannot change."""
-        return Scene(self.room, self.brief, self.shot, self.plan.changed(lights=(), people=()), self.gear)
+        return replace(self, plan=self.plan.changed(lights=(), people=()))
 
     @cached_property
     def walls(self) -> Plan | None:
@@ -210,10 +223,11 @@ class Scene:
 
     @cached_property
     def sensor(self) -> tuple[Figure, Figure] | None:
-        """Sensor sides across and upward as the camera is held."""
+        """Sensor sides across and upward as the camera is held, of the part that is kept."""
         if not self.body or not self.body.sensor_width or not self.body.sensor_height:
             return None
-        long, short = self.body.sensor_width, self.body.sensor_height
+        kept = self.shot.kept
+        long, short = self.body.sensor_width.times(kept), self.body.sensor_height.times(kept)
         return (short, long) if self.shot.orientation == "portrait" else (long, short)
 
     @cached_property
@@ -448,6 +462,25 @@ class Scene:
         """Everything of the set and the room that takes up space, doors as their sweep."""
         return tuple(self._things())
 
+    @cached_property
+    def around(self) -> tuple[Thing, ...]:
+        """`things`, and what stands in the room of the sets beside."""
+        return (*self.things, *(thing for other in self.beside for thing in other.left_for(self)))
+
+    def owns(self, thing: Thing) -> bool:
+        """Whether a thing is this set's or the room's, not that of a set beside."""
+        return not thing.path.startswith("sets/") or thing.path.startswith(f"{self.path}/")
+
+    def left_for(self, used: "Scene") -> Iterable[Thing]:
+        """What of this set stands on while another is used: all but people, and a camera that goes over with them."""
+        one, other = self.plan.camera, used.plan.camera
+        moved = one.body == other.body or (one.support is not None and one.support == other.support)
+        kinds = {"light", "holder", "backdrop", "prop", *(() if moved else ("camera",))}
+        for thing in self.things:
+            if thing.kind in kinds:
+                named = partial(replace, thing, name=f"{thing.name} of “{self.plan.name}”")
+                yield _BESIDE.get(self.plan.name, (thing,), named)
+
     def _once(
         self, kind: str, name: str, parts: tuple[object, ...], build: "Callable[[Scene], Things]"
     ) -> tuple[Thing, ...]:
@@ -515,6 +548,9 @@ class Scene:
 
     def rebuilt(self, thing: Thing) -> Thing | None:
         """The same thing, built from this scene: for asking how a figure shapes it."""
+        if not self.owns(thing):
+            other = next((one for one in self.beside if one.owns(thing)), None)
+            return None if other is None else replace(other, gear=self.gear).rebuilt(thing)
         key = thing.path.split("/")[-1]
         match thing.kind:
             case "light":
@@ -594,7 +630,7 @@ class Scene:
         if self.backdrop:
             yield volumes.backdrop(path, self.backdrop, ends, height, min(self.lowest_edge, height - 0.01))
         if self.holder:
-            hold = volumes.Hold(ends, height, self.ceiling_at(ends), self.surface, self.rod_ends)
+            hold = volumes.Hold(ends, height, self.ceiling_over, self.surface, self.rod_ends)
             yield from volumes.holder(path, self.holder, hold)
 
     @property
@@ -604,9 +640,9 @@ class Scene:
         rest = height - (value(self.backdrop.length) or height) if self.backdrop else 0.0
         return max(self.surface if self.lands == "on the table" else 0.0, rest, 0.0)
 
-    def ceiling_at(self, ends: tuple[Vector, Vector]) -> float | None:
-        """The lower ceiling over two places."""
-        return None if self.ceiling is None else float(self.ceiling.heights(np.array(ends)).min())
+    def ceiling_over(self, spot: Vector) -> float | None:
+        """How high the ceiling is over a place [m]."""
+        return None if self.ceiling is None else self.ceiling.height(float(spot[0]), float(spot[1]))
 
     @cached_property
     def rod_ends(self) -> tuple[Vector, Vector] | None:
@@ -655,17 +691,22 @@ class Scene:
         return volumes.prop(f"{self.path}/props/{place.id}", item, spot, place.turn, self.base_of(place), place.tilt)
 
     def base_of(self, place: PropPlace) -> float:
-        """Height a prop stands at [m]: as said; a tent on what the subject stands on, else on the floor."""
+        """Height a prop stands at [m]: as said; a tent or a tray on what the subject stands on, else on the floor."""
+        item = self.gear.get(place.item or "")
         if place.height is not None:
             return place.height
-        return self.surface if isinstance(self.gear.get(place.item or ""), Tent) else 0.0
+        return self.surface if isinstance(item, Tent) or getattr(item, "form", "") == "water tray" else 0.0
 
     def door_thing(self, door: Door) -> Thing | None:
-        """A door as the sweep of its leaf, or None when it sweeps nothing in the room."""
-        swing = door_swing(self.room, self.walls, door)
+        """A door as the sweep of its leaf, or the leaf alone where it stays open; None when it takes up no room."""
+        if self.plan.doors == "stay shut":
+            return None
+        held = self.plan.doors == "stay open"
+        swing = (open_leaf if held else door_swing)(self.room, self.walls, door)
         if swing is None:
             return None
-        return Thing(f"room/doors/{door.id}", door.name.lower(), "door", (Part("swing", swing),), fixed=True)
+        name = f"open {door.name.lower()}" if held else door.name.lower()
+        return Thing(f"room/doors/{door.id}", name, "door", (Part("swing", swing),), fixed=True)
 
 
 def scene_of(studio: Studio, plan: SetPlan) -> Scene | None:
@@ -673,7 +714,22 @@ def scene_of(studio: Studio, plan: SetPlan) -> Scene | None:
     shot = by_id(studio.shots, plan.shot)
     if shot is None:
         return None
-    return Scene(studio.room, studio.brief, shot, plan, {item.id: item for item in studio.gear})
+    return Scene(studio.room, studio.brief, shot, plan, gear_of(studio), _beside(studio, plan))
+
+
+def gear_of(studio: Studio) -> dict[str, Item]:
+    """A studio's gear by id."""
+    return {item.id: item for item in studio.gear}
+
+
+def _beside(studio: Studio, plan: SetPlan) -> tuple[Scene, ...]:
+    """The other sets of its group, each by itself."""
+    if plan.together is None:
+        return ()
+    others = [one for one in studio.sets if one.together == plan.together and one.id != plan.id]
+    shots = [(one, by_id(studio.shots, one.shot)) for one in others]
+    gear = gear_of(studio)
+    return tuple(Scene(studio.room, studio.brief, shot, one, gear) for one, shot in shots if shot is not None)
 
 
 def _lamp_of(scene: Scene, place: LightPlace, name: str) -> Things:

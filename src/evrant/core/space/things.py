@@ -70,16 +70,42 @@ def door_place(room: Room, walls: Plan | None, door: Door) -> tuple[Vector, Vect
 
 def door_swing(room: Room, walls: Plan | None, door: Door) -> Points | None:
     """The quarter cylinder a door that opens inward sweeps."""
+    leaf = _leaf(room, walls, door)
+    if leaf is None:
+        return None
+    hinge, closed, opened, height = leaf
+    angles = np.linspace(0, np.pi / 2, 10)
+    rim = [hinge + math.cos(a) * closed + math.sin(a) * opened for a in angles]
+    return _standing(np.array([hinge, *rim]), height)
+
+
+LEAF = 0.04
+"""How thick a door's leaf is taken [m]."""
+
+
+def open_leaf(room: Room, walls: Plan | None, door: Door) -> Points | None:
+    """The leaf of a door that opens inward, held open square to its wall."""
+    leaf = _leaf(room, walls, door)
+    if leaf is None:
+        return None
+    hinge, closed, opened, height = leaf
+    along = unit(closed) * LEAF
+    return _standing(np.array([hinge, hinge + along, hinge + along + opened, hinge + opened]), height)
+
+
+def _leaf(room: Room, walls: Plan | None, door: Door) -> tuple[Vector, Vector, Vector, float] | None:
+    """Of a door that opens inward: its hinge, the leaf from there shut and open (2,), and its height [m]."""
     place = door_place(room, walls, door)
     if place is None or walls is None or door.swing != "in" or door.width is None:
         return None
     first, last, index = place
     hinge, other = (first, last) if door.hinge == "start" else (last, first)
     height = value(door.height) or value(room.height) or 2.0
-    closed, opened = unit(other - hinge), walls.inward(index)
-    angles = np.linspace(0, np.pi / 2, 10)
-    rim = [hinge + door.width.value * (math.cos(a) * closed + math.sin(a) * opened) for a in angles]
-    flat = np.array([hinge, *rim])
+    return hinge, unit(other - hinge) * door.width.value, walls.inward(index) * door.width.value, height
+
+
+def _standing(flat: Points, height: float) -> Points:
+    """A flat outline from the floor to a height."""
     return np.vstack([np.column_stack([flat, np.full(len(flat), z)]) for z in (0.0, height)])
 
 

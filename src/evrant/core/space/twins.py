@@ -61,7 +61,7 @@ def _resized(scene: Scene, thing: Thing) -> Iterable[tuple[str, Thing]]:
                 twin = scene.with_gear({**scene.gear, item.id: moved}).rebuilt(thing)
                 if twin is not None:
                     yield f"{field.replace('_', ' ')} of the {item.called}", twin
-    if thing.kind in ("subject", "light", "camera", "operator"):
+    if scene.owns(thing) and thing.kind in ("subject", "light", "camera", "operator"):
         for label, scene_twin in scene.picture_twins:
             twin = scene_twin.rebuilt(thing) if _moves(scene, scene_twin, thing.kind) else None
             if twin is not None:
@@ -85,7 +85,8 @@ def _aims(scene: Scene) -> tuple[float, ...]:
 
 
 def _items(scene: Scene, thing: Thing) -> list[Item]:
-    plan = scene.plan
+    owner = scene if scene.owns(thing) else next((one for one in scene.beside if one.owns(thing)), scene)
+    plan = owner.plan
     key = thing.path.split("/")[-1]
     match thing.kind:
         case "light":

@@ -83,12 +83,12 @@ def _thickness(backdrop: Backdrop) -> float:
 
 @dataclass(frozen=True)
 class Hold:
-    """Where a background hangs: its ends and height, the heights of ceiling and table there, and the
-    walls left and right of it along its line."""
+    """Where a background hangs: its ends and height, how high the ceiling is over a place, the table's height, and
+    the walls left and right of it along its line."""
 
     ends: tuple[Vector, Vector]
     height: float
-    ceiling: float | None
+    ceiling: Callable[[Vector], float | None]
     table: float
     walls: tuple[Vector, Vector] | None
 
@@ -108,8 +108,9 @@ def _outer(item: Holder, hold: Hold) -> Iterable[Vector]:
 
 
 def _uprights(item: Holder, hold: Hold) -> Iterable[Part]:
-    top = hold.height if item.system == "two stands and crossbar" else hold.ceiling or hold.height
+    poles = item.system != "two stands and crossbar"
     for spot in _outer(item, hold):
+        top = (hold.ceiling(spot) if poles else None) or hold.height
         if item.foot_radius:
             yield from legs_of(spot, item.foot_radius.value, hold.height)
         yield Part("column", upright(spot[0], spot[1], 0, top, 0.015))
@@ -128,7 +129,9 @@ def _clamps(item: Holder, hold: Hold) -> Iterable[Part]:
 
 def _drops(item: Holder, hold: Hold) -> Iterable[Part]:
     for spot in _outer(item, hold):
-        yield Part("column", upright(spot[0], spot[1], hold.height, max(hold.ceiling or 0.0, hold.height + 0.02), 0.02))
+        yield Part(
+            "column", upright(spot[0], spot[1], hold.height, max(hold.ceiling(spot) or 0.0, hold.height + 0.02), 0.02)
+        )
 
 
 def _feet(item: Holder, hold: Hold) -> Iterable[Part]:
@@ -227,7 +230,7 @@ def prop(
         return Thing(path, item.name.lower(), "prop", walls) if walls else None
     solids: list[tuple[PartKind, Points]] = []
     if isinstance(item, Table) and item.length and item.width and item.height:
-        solids += _table(item, item.length.value, item.width.value, item.height.value)
+        solids += _table(item, item.length.value, item.width.value, item.height.value, base)
     elif isinstance(item, Board) and item.width and item.height:
         solids.append(("card", _card(item.width.value, item.height.value, base, tilt)))
     if not solids:
@@ -248,7 +251,10 @@ def _cloth(panel: Panel) -> Part:
     return Part("card" if panel.wall == "front" else "wall", np.vstack([ring - out, ring + out]))
 
 
-def _table(item: Table, length: float, width: float, top: float) -> Iterable[tuple[PartKind, Points]]:
+def _table(item: Table, length: float, width: float, top: float, base: float) -> Iterable[tuple[PartKind, Points]]:
+    if item.form == "water tray":
+        yield "top", slab(length, width, base, base + top)
+        return
     if item.form == "dress form":
         yield "casing", upright(0.0, 0.0, max(top - 0.75, 0.1), top, min(length, width) / 2)
         yield "column", upright(0.0, 0.0, 0.0, max(top - 0.75, 0.1), 0.02)

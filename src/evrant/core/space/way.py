@@ -76,6 +76,16 @@ def obstacles(things: Iterable[Thing]) -> list[Obstacle]:
     return found
 
 
+def within(block: Obstacle, spots: Points) -> NDArray[np.bool_]:
+    """Which places on the plan (n, 2) lie inside an obstacle's convex outline."""
+    if block.thing is None:
+        return np.zeros(len(spots), dtype=bool)
+    corners = block.outline
+    ahead = np.roll(corners, -1, axis=0) - corners
+    off = spots[:, None] - corners
+    return np.asarray((ahead[:, 0] * off[..., 1] - ahead[:, 1] * off[..., 0] >= -1e-9).all(axis=1))
+
+
 def wall_pieces(walls: Plan, names: Sequence[str], gaps: Sequence[tuple[int, Vector, Vector]]) -> list[Obstacle]:
     """The walls as pieces, with the openings (wall number, from, to) left out."""
     found = []

@@ -6,6 +6,7 @@ fragile thing; a place's load and a hook's are kept. The search is a heuristic o
 places is really placed, but what it leaves might fit by another hand.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
@@ -25,7 +26,7 @@ Order = Literal["volume", "longest", "base", "small first", "used"]
 ORDERS: tuple[Order, ...] = ("volume", "longest", "base", "used", "small first")
 Choice = Literal["tight", "as listed"]
 CHOICES: tuple[Choice, ...] = ("tight", "as listed")
-LEANS = (0.3, 1.5)
+LEANS = (0.3, 1.5, 0.02)
 """How much keeping to the back counts against keeping low."""
 
 
@@ -58,7 +59,7 @@ class Packed:
         return tuple(put for put in self.puts if put.space == space)
 
 
-def pack(pieces: Sequence[Piece], spaces: Sequence[Space], starts: int = 20) -> Packed:
+def pack(pieces: Sequence[Piece], spaces: Sequence[Space], starts: int = 30) -> Packed:
     """The packing that places most, then most volume, then the most used things best to hand."""
     best: Packed | None = None
     options = list(product(LEANS, ORDERS, CHOICES))[: max(starts, 1)]
@@ -253,7 +254,12 @@ def why_not(piece: Piece, spaces: Sequence[Space]) -> str:
         return "no storage place is measured"
     if not fits:
         tall = piece.stowed == "upright" and any(max(s.width, s.depth) >= piece.sides[0] for s in spaces)
-        return "it must stand upright, and no place is high enough" if tall else "it is too long for every place"
+        leaning = [one for one in spaces if math.hypot(one.width, one.depth, one.height) > piece.sides[0] + GAP]
+        if tall:
+            return "it must stand upright, and no place is high enough"
+        if leaning:
+            return f"it lies or stands straight in no place; it would lean from corner to corner of {leaning[0].name}"
+        return "it is too long for every place"
     if all(piece.mass > min(space.load, space.each) for space in fits):
         return "it is too heavy for every place it would fit into"
     return "no room is left for it"

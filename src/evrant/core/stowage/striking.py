@@ -26,6 +26,7 @@ class Task:
 def setting_up(scene: Scene) -> list[Task]:
     """Steps from the empty room to the first test frame."""
     return [
+        *_doors(scene),
         *_ground(scene),
         *_surface(scene),
         *_lights(scene),
@@ -56,6 +57,12 @@ def _undone(words: str) -> str:
         if words.startswith(up):
             return (down + words[len(up) :]).removesuffix(" on it")
     return words
+
+
+def _doors(scene: Scene) -> Iterable[Task]:
+    if scene.plan.doors != "used" and scene.room.doors:
+        names = " and ".join(door.name.lower() for door in scene.room.doors)
+        yield Task(f"Hang a sign on the {names}: {scene.plan.doors.removeprefix('stay ')} while we shoot", 0.5)
 
 
 def _ground(scene: Scene) -> Iterable[Task]:

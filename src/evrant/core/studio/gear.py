@@ -127,6 +127,7 @@ class Lens(_Item):
     focal: Focal | None = Field(None, title="Focal length (shortest)")
     focal_long: Focal | None = Field(None, title="Longest focal length of a zoom")
     widest: FNumber | None = Field(None, title="Widest aperture")
+    narrowest: FNumber | None = Field(None, title="Smallest aperture (as the widest: it is fixed)")
     nearest: GearLength | None = Field(None, title="Nearest focus, from the sensor")
 
 
@@ -355,12 +356,16 @@ class Board(_Item):
     height: GearLength | None = Field(None, title="Height")
 
 
+HANGING = frozenset({"hanger hook", "dress form"})
+"""Forms of a table that carry a garment by hanging."""
+
+
 class Table(_Item):
     """Table, stool or other thing a subject is put on."""
 
     kind: Literal["table"] = "table"
-    form: Literal["table", "stool", "dress form", "hanger hook", "translucent table", "turntable"] = Field(
-        "table", title="Form"
+    form: Literal["table", "stool", "dress form", "hanger hook", "translucent table", "turntable", "water tray"] = (
+        Field("table", title="Form")
     )
     length: GearLength | None = Field(None, title="Length")
     width: GearLength | None = Field(None, title="Width")

@@ -311,6 +311,7 @@ def _from_above() -> Iterable[Preset]:
             "shutter": 0.008,
             "blur": "background soft",
             "pattern": "window and reflector",
+            "around": "daylight",
         },
     )
 

@@ -169,7 +169,12 @@ class SetPlan(Keeper):
     props: tuple[PropPlace, ...] = Field((), max_length=16)
     people: tuple[Person, ...] = Field((), max_length=12)
     aside: tuple[Aside, ...] = Field((), max_length=20)
+    doors: Literal["used", "stay shut", "stay open"] = Field("used", title="Doors while it stands")
     minutes: Minutes | None = Field(None, title="Stands for, in a session (minutes)")
+    together: Annotated[str, Field(pattern="^[A-Z]$")] | None = Field(
+        None, title="Stands at the same time as the sets of group", json_schema_extra={"show": "words"}
+    )
+    stays_lit: bool = Field(False, title="Its lights stay on while another of the group is used")
     exposures: Annotated[int, Field(ge=1, le=20_000)] | None = Field(None, title="Pictures taken in a session")
 
     def places(self) -> "list[tuple[str, Model]]":

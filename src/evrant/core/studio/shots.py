@@ -5,9 +5,11 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from evrant.core.base.model import Keeper, Model, Name, Note, Slug
-from evrant.core.base.quantity import BodyLength, Distance, FNumber, ReflectanceValue, WishLength
+from evrant.core.base.quantity import BodyLength, Distance, FNumber, Load, ReflectanceValue, WishLength
 
 SubjectKind = Literal["person", "cat", "dog", "object", "garment"]
+LIVING: frozenset[SubjectKind] = frozenset({"person", "cat", "dog"})
+"""Subjects that do not hold still for long."""
 Posture = Literal["standing", "seated", "kneeling", "lying"]
 Crop = Literal["head and shoulders", "half length", "three-quarter", "full length", "whole subject"]
 Tone = Literal["white", "grey", "black", "colour"]
@@ -42,6 +44,10 @@ Iso = Annotated[int, Field(ge=12, le=102400)]
 Shutter = Annotated[float, Field(ge=1 / 16000, le=3600)]
 
 
+LEAST_KEPT = 0.25
+"""Share of a picture's height that is kept at least: less leaves a sixteenth of the pixels; project choice."""
+
+
 class Subject(Model):
     """One body in the picture. `across` and `ahead` are from the mark, seen by the subject."""
 
@@ -53,6 +59,8 @@ class Subject(Model):
     width: BodyLength | None = Field(None, title="Width")
     depth: BodyLength | None = Field(None, title="Depth")
     base: Distance | None = Field(None, title="Stands on something this high")
+    held: bool = Field(False, title="Held in the hand, or a part of a person")
+    mass: Load | None = Field(None, title="Weighs (wet, where it is wet)")
     glasses: bool = Field(False, title="Wears glasses")
     shape: Literal["box", "cylinder", "sphere", "ring"] | None = Field(None, title="Shape (things; empty: a box)")
     shine: Literal["matt", "satin", "mirror-like"] = Field("matt", title="Surface")
@@ -73,8 +81,14 @@ class Shot(Keeper):
     angle: Annotated[float, Field(ge=-30, le=90)] = Field(
         0.0, title="Camera looks down by (straight down: 90)", json_schema_extra={"show": "°"}
     )
+    kept: Annotated[float, Field(ge=LEAST_KEPT, le=1)] = Field(
+        1.0, title="Taken from further back and cropped: share kept of its height"
+    )
     movement: WishLength | None = Field(None, title="Room to move, each side")
     parts: Annotated[int, Field(ge=1, le=6)] = Field(1, title="Shot in how many parts and joined")
+    stack: Annotated[int, Field(ge=1, le=40)] = Field(
+        1, title="Frames focused one behind the other and joined (things)"
+    )
     capture: Literal["stills", "video"] = Field("stills", title="Capture")
     aperture: FNumber | None = Field(None, title="Aperture")
     iso: Iso | None = Field(None, title="ISO")
@@ -95,3 +109,8 @@ class Shot(Keeper):
     priority: Literal["must", "should", "could"] = Field("must", title="Priority")
     sessions: Annotated[int, Field(ge=1, le=366)] | None = Field(None, title="Sessions a year")
     notes: Note = Field("", title="Notes")
+
+    @property
+    def still(self) -> bool:
+        """Whether nothing in it moves between two frames."""
+        return self.capture == "stills" and not any(one.kind in LIVING for one in self.subjects)

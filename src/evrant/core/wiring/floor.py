@@ -15,6 +15,7 @@ from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import box_thing, door_place, door_swing
 from evrant.core.studio.room import Room, Socket, value
 from evrant.core.studio.studio import by_id
+from evrant.core.wiring.hung import hung_way
 from evrant.core.wiring.routes import Block, Floor, Route, length_inside
 
 WAY = 0.50
@@ -39,14 +40,21 @@ class Found:
     walls: Plan
 
 
-def device_of(light: Light) -> Vector | None:
-    """The place on the floor a light's lead comes up at: the foot of its support (2,)."""
+def device_of(scene: Scene, light: Light) -> Vector | None:
+    """The place on the floor a light's lead comes up at: the foot of its support, or where the lead of what hangs
+    comes down (2,)."""
+    hung = hung_way(scene, light)
+    if hung is not None:
+        return hung.foot
     pivot = pivot_of(light)
     return None if pivot is None else np.asarray(pivot[:2])
 
 
-def rise_of(light: Light) -> float:
-    """How far a lead rises from the floor to the head [m]: up the stand, and along the boom."""
+def rise_of(scene: Scene, light: Light) -> float:
+    """How far a lead runs from the floor to the head [m]: up the stand and along the boom, or as `hung_way` has it."""
+    hung = hung_way(scene, light)
+    if hung is not None:
+        return hung.rise
     mount, pivot = light.mount, pivot_of(light)
     if mount is None or pivot is None:
         return 0.0
@@ -80,7 +88,7 @@ def fixed_blocks(scene: Scene) -> Iterable[Block]:
         path = f"room/doors/{door.id}"
         yield Block(path, door.name.lower(), np.array([first, last, last + inward * 0.15, first + inward * 0.15]))
         swing = door_swing(scene.room, walls, door)
-        if swing is not None:
+        if swing is not None and scene.plan.doors == "used":
             flat = swing[: len(swing) // 2, :2]
             yield Block(path, f"sweep of the {door.name.lower()}", _counter(flat))
 
@@ -146,19 +154,19 @@ def _paper(scene: Scene) -> Block | None:
 def routes(scene: Scene, light: Light) -> tuple[Found, ...]:
     """Ways for a light's lead from every socket that could feed it, the cheapest first; none when room, light or
     sockets have no place, or no way but through a door is left."""
-    device = device_of(light)
+    device = device_of(scene, light)
     if scene.walls is None or device is None:
         return ()
     place = light.place
     shape = light.modifier or light.head
-    parts = (*_read(scene), place, light.stand, shape)
+    parts = (*_read(scene), place, light.stand, shape, scene.holder)
     return _ROUTES.get(light.path, parts, lambda: _routes(scene, light, device))
 
 
 def _read(scene: Scene) -> tuple[object, ...]:
     """What decides where leads may lie."""
     plan = scene.plan
-    return (scene.room, plan.mark, plan.camera, plan.aside, plan.background, scene.backdrop, scene.shot)
+    return (scene.room, plan.doors, plan.mark, plan.camera, plan.aside, plan.background, scene.backdrop, scene.shot)
 
 
 def candidates(scene: Scene, light: Light) -> list[Socket]:
@@ -206,7 +214,7 @@ def _floor(scene: Scene, extra: tuple[Block, ...]) -> Floor:
     """A floor with what bars leads, kept while the room (and what makes the ways people walk) stays the same."""
     walls = scene.walls
     assert walls is not None
-    parts = _read(scene) if extra else (scene.room, scene.plan.aside)
+    parts = _read(scene) if extra else (scene.room, scene.plan.aside, scene.plan.doors)
 
     def build() -> Floor:
         return Floor(walls, (*fixed_blocks(scene), *extra))
@@ -214,20 +222,20 @@ def _floor(scene: Scene, extra: tuple[Block, ...]) -> Floor:
     return _FLOORS.get(" ".join(block.path for block in extra), parts, build)
 
 
-def need_of(light: Light, found: Found) -> float:
+def need_of(scene: Scene, light: Light, found: Found) -> float:
     """Lead wanted from a socket to a head [m]: down from the socket, the way, up the support, and slack. The light
     may stand a little elsewhere than when the way was found."""
-    device = device_of(light)
+    device = device_of(scene, light)
     way = found.route.length
     if device is not None:
         way = found.route.length_on(found.walls, found.route.leave.socket, device)
-    return (value(found.socket.height) or 0.3) + way + rise_of(light) + SLACK
+    return (value(found.socket.height) or 0.3) + way + rise_of(scene, light) + SLACK
 
 
 def length_shares(scene: Scene, light: Light, found: Found) -> Iterator[tuple[str, float]]:
     """(label, change of the lead wanted [m]) for each measure of the room moved by its ±: the outline, the
     socket's place, and what the lead turns at. The way keeps its turns."""
-    device = device_of(light)
+    device = device_of(scene, light)
     if device is None:
         return
     route, here = found.route, found.route.length_on(found.walls, found.route.leave.socket, device)

@@ -32,6 +32,35 @@ def watts(energy: float = 0.0, recycle: float = 1.0, modelling: float = 0.0, pow
     return energy / recycle / RECYCLE_EFFICIENCY + modelling + power
 
 
+FLASH_FACTOR, FILAMENT_FACTOR = 0.65, 1.0
+"""Power factor of what charges a flash, and of filaments; from memory."""
+SMALL_FACTOR, LARGE_FACTOR, SMALL_WATTS = 0.5, 0.9, 25.0
+"""Least power factor of LED and fluorescent lamps up to 25 W and over (EU 2019/2020, from memory)."""
+
+
+def volt_amperes(
+    head: Flash | Lamp, energy: float = 0.0, recycle: float = 1.0, modelling: float = 0.0, power: float = 0.0
+) -> float:
+    """What the mains carry for a head [VA]: more than its watts where its supply draws in short surges; a modelling
+    lamp counts as a filament."""
+    charging = energy / recycle / RECYCLE_EFFICIENCY / FLASH_FACTOR
+    return charging + modelling / FILAMENT_FACTOR + power / _factor(head, power)
+
+
+def _factor(head: Flash | Lamp, power: float) -> float:
+    if isinstance(head, Flash) or head.technology in (None, "filament"):
+        return FILAMENT_FACTOR
+    return SMALL_FACTOR if power <= SMALL_WATTS else LARGE_FACTOR
+
+
+def head_volt_amperes(head: Flash | Lamp) -> float | None:
+    """What the mains carry for a head at its worst [VA]; None while a figure is missing."""
+    figures = draw(head)
+    if isinstance(figures, str):
+        return None
+    return volt_amperes(head, **{name: figure.value for name, figure in figures.items()})
+
+
 def steady_watts(head: Flash | Lamp) -> float | None:
     """Draw between flashes [W]: the modelling lamp, or the lamp."""
     return value(head.power) if isinstance(head, Lamp) else value(head.modelling) or 0.0
@@ -99,7 +128,7 @@ def running(room: Room, circuit: str, span: Span | None) -> list[Appliance]:
 
 @dataclass(frozen=True)
 class Piece:
-    """A stretch of time on a circuit [min] with what draws in it: (name, watts) each."""
+    """A stretch of time on a circuit [min] with what draws in it: (name, volt-amperes) each."""
 
     start: float
     end: float
@@ -134,13 +163,13 @@ def _parts(studio: Studio, circuit: str, start: float, end: float) -> Iterable[t
     plan = by_id(studio.sets, span.plan) if span else None
     for light, head in mains_lights(studio, plan) if plan else ():
         if circuit_of(studio.room, light) == circuit:
-            draws = head_watts(head)
+            draws = head_volt_amperes(head)
             if draws is not None:
                 yield light.role, draws * light.heads
 
 
 def scene_load(scene: Scene, circuit: str) -> float:
-    """What a circuit carries while a set stands, at its worst [W]; figures that are missing count as nothing."""
+    """What a circuit carries while a set stands, at its worst [VA]; figures that are missing count as nothing."""
     total = 0.0
     held = by_id(scene.room.circuits, circuit)
     if held is not None and held.other_load is not None:
@@ -148,8 +177,15 @@ def scene_load(scene: Scene, circuit: str) -> float:
     total += sum(one.power.value for one in running(scene.room, circuit, None) if one.power is not None)
     for light in scene.lights:
         if light.head is not None and light.head.supply == "mains" and circuit_of(scene.room, light.place) == circuit:
-            total += (head_watts(light.head) or 0.0) * light.place.heads
-    return total
+            total += (head_volt_amperes(light.head) or 0.0) * light.place.heads
+    return total + sum(_left_on(other, circuit) for other in scene.beside if other.plan.stays_lit)
+
+
+def _left_on(scene: Scene, circuit: str) -> float:
+    """What the lamps of a set that stays lit while another is used draw of a circuit [W]."""
+    heads = [(light, light.head) for light in scene.lights if circuit_of(scene.room, light.place) == circuit]
+    fed = [(light, head) for light, head in heads if head is not None and head.supply == "mains"]
+    return sum((steady_watts(head) or 0.0) * light.place.heads for light, head in fed)
 
 
 RADIANT = {"filament": 0.9, "compact fluorescent": 0.4, "LED": 0.25}

@@ -16,9 +16,22 @@ from evrant.core.base.tables.holders import HOLDERS
 from evrant.core.place.lighting import at_hand, key_distance, lit
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.space.framing import hits
-from evrant.core.space.scene import Scene
+from evrant.core.space.scene import Scene, gear_of
 from evrant.core.space.stepback import needed_distance
-from evrant.core.studio.gear import Backdrop, Camera, Flash, Holder, Item, Lamp, Lens, Modifier, Stand, Table
+from evrant.core.studio.gear import (
+    HANGING,
+    Backdrop,
+    Board,
+    Camera,
+    Flash,
+    Holder,
+    Item,
+    Lamp,
+    Lens,
+    Modifier,
+    Stand,
+    Table,
+)
 from evrant.core.studio.room import Rectangle, Room, value
 from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, Operator, PropPlace, SetPlan
 from evrant.core.studio.shots import Shot
@@ -122,12 +135,13 @@ def drafts(studio: Studio, shot: Shot, offer: Offer, judge: Callable[[Scene], fl
     given for them, to say what is wrong.
     """
     room = open_room(studio.room)
-    gear = {item.id: item for item in studio.gear}
+    gear = gear_of(studio)
     hand = at_hand(studio.gear)
     body = next((item for item in hand if isinstance(item, Camera)), None)
     if body is None or not shot.subjects:
         return
     lamps = any(isinstance(item, (Flash, Lamp)) for item in hand) if offer.geared is None else bool(offer.geared)
+    lamps = lamps or (bool(PATTERNS[shot.pattern or "loop"].cards) and any(isinstance(item, Board) for item in hand))
     bases: dict[tuple[object, ...], tuple[Scene, float] | None] = {}
     for choice in choices(studio, shot, hand, offer):
         if choice.base not in bases:
@@ -155,7 +169,7 @@ def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> I
     wish = shot.background_gap.value if shot.background_gap else USUAL_GAP
     grounds = [(None, None, False)] if offer.bare else list(_backgrounds(studio, shot, hand))
     pattern = PATTERNS[shot.pattern or "loop"]
-    sided = any(beam.round not in (0, 180) for beam in pattern.beams) or bool(pattern.cards)
+    sided = any(beam.round not in (0, 180) for beam in pattern.beams)
     modifiers: list[str | None] = [item.id for item in _modifiers(hand)[: offer.modifiers]] or [None]
     for lens, (backdrop, holder, wall) in product(lenses, grounds):
         for focal, gap, further, near, wide, modifier, side in product(
@@ -288,9 +302,10 @@ def _released(shot: Shot, self_made: bool) -> Operator:
 
 
 def _table(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:
-    """The table at hand whose height is nearest to what the subject stands on."""
+    """The table at hand whose height is nearest to what the subject stands on; a hook or form for a garment."""
     base = shot.subjects[0].base
-    tables = [item for item in hand if isinstance(item, Table) and item.height]
+    hangs = shot.subjects[0].kind == "garment"
+    tables = [item for item in hand if isinstance(item, Table) and item.height and (item.form in HANGING) == hangs]
     if base is None or not base.value or not tables:
         return ()
     best = min(tables, key=lambda t: abs((value(t.height) or 0.0) - base.value))

@@ -17,7 +17,7 @@ from evrant.core.search.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.search.arrange.formations import Draft, Formation, Offer, drafts, put
 from evrant.core.search.arrange.judge import Judged, judged_anew, judged_by_place, judged_in_the_open, judged_within
 from evrant.core.search.arrange.poses import Grid, Poses, poses
-from evrant.core.space.scene import Scene
+from evrant.core.space.scene import Scene, gear_of
 from evrant.core.studio.sets import BackgroundPlace, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
@@ -207,7 +207,7 @@ class _Search:
     def __init__(self, studio: Studio, shot: Shot, pools: list[_Pool], spent: Clock, budget: float | None) -> None:
         self.studio, self.shot, self.pools, self.spent, self.budget = studio, shot, pools, spent, budget
         self.first: float | None = None
-        self.gear = {item.id: item for item in studio.gear}
+        self.gear = gear_of(studio)
         self.best = -np.inf
         self.found: dict[tuple[str, ...], Found] = {}
         self.nearest: Found | None = None
@@ -244,7 +244,7 @@ class _Search:
 
     def _rigged(self, found: Found, name: str) -> SetPlan:
         """A set that was found, with the bags, parts and leads it needs."""
-        gear = {item.id: item for item in self.studio.gear}
+        gear = gear_of(self.studio)
         return rigged(Scene(self.studio.room, self.studio.brief, self.shot, found.plan.changed(id=name), gear))
 
     def _keep(self, pool: _Pool, scene: Scene) -> Found:

@@ -134,9 +134,11 @@ def _unlit(scene: Scene, back: float, relief: float) -> dict[int, str]:
             some = replace(scene, plan=scene.plan.changed(lights=tuple(lights)))
             state = lit_of(some)
             for light in some.lights:
+                made = [item.called for item in (light.head, light.modifier) if item]
+                named = replace(light, name=" with the ".join(made))
                 lines = [
-                    *exposure.window(some, light, state, alone=True),
-                    *exposure.falloff(some, light, state, alone=True),
+                    *exposure.window(some, named, state, alone=True),
+                    *exposure.falloff(some, named, state, alone=True),
                 ]
                 why = next((line.sentence for line in lines if _spare(line, back, relief) < 0), "")
                 if why:

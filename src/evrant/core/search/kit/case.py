@@ -29,17 +29,18 @@ from evrant.core.studio.gear import (
     Table,
 )
 from evrant.core.studio.room import value
-from evrant.core.studio.shots import Pattern, Shot
+from evrant.core.studio.shots import LIVING, Pattern, Shot
 from evrant.core.studio.studio import Studio
 
 NOTHING = ""
 Literal_ = tuple[str, str]
 """A slot and the key that fills it."""
 T = TypeVar("T", bound=Item)
-LIVING = frozenset({"person", "cat", "dog"})
 SOFT_FROM = {"head and shoulders": 0.55, "half length": 0.55, "three-quarter": 0.75, "full length": 0.85}
 """Least size of a key's face for people, by crop [m]; common practice, no source."""
 SOFT_SMALL = 0.40
+NARROW = 0.6
+"""The shorter side of a soft face is at least this share of its least size; project choice."""
 TONES: dict[str, tuple[float, float]] = {"white": (70, 100), "grey": (10, 60), "black": (0, 8), "colour": (0, 100)}
 """Reflectance of a background for a tone [%]; common practice, no source."""
 ON_TABLE = 0.15
@@ -66,7 +67,8 @@ class Clause:
 
 @dataclass
 class Case:
-    """One shot as slots and clauses. `impossible` says why no recipe exists at all."""
+    """One shot as slots and clauses. `impossible` says why no recipe exists at all; `hasty`: a light the ledger refused
+    for its strength in one place is taken to be refused in all."""
 
     shot: Shot
     pattern: Pattern
@@ -74,6 +76,7 @@ class Case:
     clauses: list[Clause] = field(default_factory=list)
     dropped: dict[str, str] = field(default_factory=dict)
     impossible: str = ""
+    hasty: bool = False
 
     @property
     def id(self) -> str:
@@ -176,6 +179,10 @@ class _Builder:
         if stop is not None and lens.widest is not None and lens.widest.value > stop.value * 1.001:
             self._drop(good, f"it opens to f/{lens.widest.value:g} only")
             return False
+        if stop is not None and lens.narrowest is not None and lens.narrowest.value < stop.value * 0.999:
+            fixed = lens.widest is not None and lens.widest.value == lens.narrowest.value
+            self._drop(good, f"it {'is fixed at' if fixed else 'closes to'} f/{lens.narrowest.value:g}")
+            return False
         return True
 
     def _frames(self, body: Camera, lens: Lens) -> str:
@@ -186,7 +193,7 @@ class _Builder:
         small_lens, small_body = lens.focal.value < 0.011, body.sensor_width.value < 0.0121
         if small_lens != small_body:
             return f"it is no lens for the {body.called}"
-        long, short = body.sensor_width.value, body.sensor_height.value
+        long, short = body.sensor_width.value * self.shot.kept, body.sensor_height.value * self.shot.kept
         across, up = (short, long) if self.shot.orientation == "portrait" else (long, short)
         focal = lens.focal.value
         need = max(
@@ -281,8 +288,14 @@ class _Builder:
     # --- what the subject stands on ---
 
     def _surface(self) -> None:
-        base = next((value(s.base) for s in self.shot.subjects if s.base), None)
+        base = next((value(s.base) for s in self.shot.subjects if s.base and not s.held), None)
         if not base:
+            return
+        if any(s.kind == "garment" for s in self.shot.subjects):
+            worn = any(s.kind == "garment" and s.depth for s in self.shot.subjects)
+            form = "dress form" if worn else "hanger hook"
+            hung = [good for good in self._goods(Table) if _is(good, Table).form == form]
+            self._slot("table", "what it hangs on", self._owned_first(hung))
             return
         lit_below = self.case.pattern == "under-light"
         forms = ("translucent table",) if lit_below else ("table", "translucent table", "stool")
@@ -375,6 +388,10 @@ class _Builder:
                         " soft"
                     )
                     self._drop(good, words)
+                    return False
+                narrow = min(modifier.width.value, value(modifier.height) or size)
+                if narrow < NARROW * self._soft_from():
+                    self._drop(good, f"its face is {narrow * 100:.0f} cm narrow: hard across, however long it is")
                     return False
                 return True
             case "rim" | "hair light":

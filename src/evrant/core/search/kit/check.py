@@ -15,10 +15,11 @@ from dataclasses import dataclass, field
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import lines_of_set
+from evrant.core.judge.rules.light.as_set import EXPOSURE
 from evrant.core.search.arrange.formations import Offer
 from evrant.core.search.arrange.search import Result, arrange
 from evrant.core.search.kit.blame import groups, is_small, slots_of
-from evrant.core.search.kit.brightness import NEAR, Spot
+from evrant.core.search.kit.brightness import LIGHT, NEAR, Spot
 from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe
 from evrant.core.search.kit.grounds import Grounds
 from evrant.core.search.kit.lenses import GRID, Lenses
@@ -107,6 +108,8 @@ class Checker:
             if isinstance(made, Pass):
                 return made
             fault += made
+        if fault and case.hasty and (weak := _too_weak(recipe, fault)):
+            return Fail(weak)
         if fault and miss is not None:
             # Where it was placed the ledger refused it; elsewhere the rest of the set was in the way: all had a part.
             whole = {slot: key for slot, key in recipe.items() if not is_small(slot)}
@@ -245,6 +248,16 @@ class Checker:
         if not slots:
             slots = set(recipe)
         return Clause(frozenset((slot, key) for slot, key in recipe.items() if slot in slots), why)
+
+
+def _too_weak(recipe: Recipe, faults: list[Margin]) -> Clause | None:
+    """The head and modifier of a light whose strength is all the ledger found fault with."""
+    paths = {path for line in faults if line.code in LIGHT for path in line.about if "/lights/" in path}
+    names = {path.rsplit("/", 1)[-1] for path in paths}
+    if len(names) != 1 or not all(line.code in (*LIGHT, EXPOSURE.code) for line in faults):
+        return None
+    pair = [(slot, recipe[slot]) for part in ("head", "modifier") if (slot := f"{min(names)}.{part}") in recipe]
+    return Clause(frozenset(pair), faults[0].sentence) if pair else None
 
 
 def _again(recipe: Recipe, found: Pass | Fail) -> Pass | Fail:

@@ -8,7 +8,7 @@ from evrant.core.search.arrange.poses import Grid
 from evrant.core.search.arrange.search import arrange
 from evrant.core.search.kit.case import NOTHING, Case, Clause
 from evrant.core.search.kit.stage import GAPS, STILL, Stage, ideal
-from evrant.core.space.scene import Scene
+from evrant.core.space.scene import Scene, gear_of
 from evrant.core.studio.gear import Item
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import SetPlan
@@ -85,5 +85,5 @@ class Lenses:
         """The first set without lights that fits: in the open, and where it stands in the room."""
         opened = self.stage.opened(case, part)
         if opened is not None and case.id not in self.usual:
-            gear = {item.id: item for item in kit.gear}
+            gear = gear_of(kit)
             self.usual[case.id] = opened, replace(opened, room=self.stage.studio.room, plan=plan, gear=gear)

@@ -307,7 +307,9 @@ class _Model:
             for case in self.master.cases
             if case.id in made
         }
-        bought = {key: int(solver.value(var)) for key, var in self.buy.items() if solver.value(var)}
+        used = {key for recipe in recipes.values() for key in recipe.values()}
+        counts = {key: int(solver.value(var)) for key, var in self.buy.items()}
+        bought = {key: count for key, count in counts.items() if count and (self.cents[key] or key in used)}
         prices = self.master.market.by_key
         cents = sum((prices[key].cents or 0) * count for key, count in bought.items())
         return Choice(recipes, bought, cents, value_of(self.master.cases, made), status == cp_model.OPTIMAL)

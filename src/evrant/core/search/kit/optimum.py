@@ -81,10 +81,12 @@ class Search:
         *,
         helper: Start | None = None,
         clock: Clock = standing_still,
+        hasty: bool = False,
     ) -> "Search":
-        """`helper` starts one that looks into recipes elsewhere; such a search is to be closed. `clock` times it."""
+        """`helper` starts one that looks into recipes elsewhere; such a search is to be closed. `clock` times it.
+        `hasty` finds something that works sooner and proves nothing."""
         goods = market(studio, library)
-        cases = [case_of(studio, shot, goods) for shot in studio.shots]
+        cases = [replace(case_of(studio, shot, goods), hasty=hasty) for shot in studio.shots]
         crew = Crew.of(Checker(studio, goods), {case.id: case for case in cases}, helper=helper)
         cupboard = Cupboard(studio, goods)
         found = cls(studio, goods, cases, crew, cupboard, Master(goods, cases, cupboard.spaces()))
@@ -92,6 +94,10 @@ class Search:
         found.stop = stop or found.stop
         found.clock, found.begun = clock, clock()
         return found
+
+    @property
+    def hasty(self) -> bool:
+        return any(case.hasty for case in self.cases)
 
     def close(self) -> None:
         """End the process that helped, if one did."""
@@ -116,6 +122,7 @@ class Search:
                 return None
             passes, whole = self._checked(choice)
             if whole:
+                choice = replace(choice, proved=choice.proved and not self.hasty)
                 self._found(self._kit(choice, passes))
                 return self._kit(choice, passes)
             if passes:

@@ -162,7 +162,7 @@ def _leads(
             cord = value(one.head.cord)
             if one.found is None or cord is None or one.leads:
                 continue
-            rest = need_of(one.light, one.found) - cord
+            rest = need_of(scene, one.light, one.found) - cord
             if rest > 0:
                 here.append(rest)
         if len(here) > len(lacking):

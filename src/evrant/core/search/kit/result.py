@@ -8,17 +8,20 @@ from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.search.kit.case import NOTHING, Case
 from evrant.core.search.kit.crew import Start
+from evrant.core.search.kit.instead import instead
 from evrant.core.search.kit.master import Bound
 from evrant.core.search.kit.optimum import Kit, Search, Step, Stopped, frontier, needed, proof_words
 from evrant.core.search.kit.phases import Phase, months, phases
 from evrant.core.search.kit.shopping import figures
-from evrant.core.search.kit.whynot import others, why_not
+from evrant.core.search.kit.whynot import never, others, why_not
 from evrant.core.studio.gear import Item
 from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
 PRIORITIES = ("must", "should", "could")
+INSTEAD = 90.0
+"""How long what would make the shots that are not made is looked for, all together [s]."""
 BEYOND = 2.0
 """The frontier is followed up to this many times the budget."""
 OPEN = "whether the money reaches for it is not known yet"
@@ -73,13 +76,16 @@ def best_kit(
     tell: Callable[[str, Best | None], None] = lambda words, so_far: None,
     stop: Callable[[], bool] = lambda: False,
     whole: bool = True,
+    changes: bool = False,
+    hasty: bool = False,
     helper: Start | None = None,
     clock: Clock = standing_still,
 ) -> Best:
     """The most valuable kit under a budget, its phases, the frontier, why not, and others as good.
 
     `tell` hears what is being looked at, and the answer so far each time more of it is known; `stop` ends the search:
-    what is known by then is given, and not called proved. `whole` false leaves out frontier, others and why not.
+    what is known by then is given, and not called proved. `whole` false leaves out frontier, others and why not;
+    `changes` looks for what would make the shots that are not made; `hasty` is content with something that works.
     """
     cents = round(budget * 100)
     search = Search.of(
@@ -89,6 +95,7 @@ def best_kit(
         stop,
         helper=helper,
         clock=clock,
+        hasty=hasty,
     )
     answer = _nothing(search, studio, budget)
 
@@ -99,13 +106,15 @@ def best_kit(
     search.tell = so_far
     try:
         kit = search.best(cents)
-        if kit is None or not kit.choice.recipes:
-            answer["proved"] = kit is not None and kit.choice.proved
-            for told, case in zip(answer["shots"], search.cases, strict=True):
-                told["open"] = not (case.impossible or answer["proved"])
-                told["why"] = case.impossible or (OPEN if told["open"] else _left_out(search, case))
-            return _with_stats(answer, search)
         search.tell = lambda kit: None
+        if kit is None or not kit.choice.recipes:
+            answer["proved"] = kit is not None and kit.choice.proved and not hasty
+            for told, case in zip(answer["shots"], search.cases, strict=True):
+                told["open"] = not (case.impossible or answer["proved"] or (hasty and kit is not None))
+                told["why"] = case.impossible or (OPEN if told["open"] else _left_out(search, case))
+            if changes:
+                _instead(answer, search, library, cents, tell)
+            return _with_stats(answer, search)
         _fill(answer, search, studio, kit, budget)
         tell("The best kit is found; now what more money would do", _with_stats(answer, search))
         if whole:
@@ -116,6 +125,8 @@ def best_kit(
             tell("Now why the rest is left out", _with_stats(answer, search))
             say = Say.of(studio.brief)
             answer["why_not"] = [one.__dict__ for one in why_not(search, kit, cents, say.money)]
+        if changes:
+            _instead(answer, search, library, cents, tell)
     except Stopped:
         answer["stopped"] = True
         answer["proved"] = answer["proved"] and answer["found"]
@@ -211,9 +222,33 @@ def _left_out(search: Search, case: Case) -> str:
         if all(key in large and not goods[key].owned for key in slot.keys):
             narrow = min((goods[key].item for key in slot.keys), key=lambda item: value(item.packed_length) or 0.0)
             return f"of all on offer as {slot.word}, even the {narrow.called}: {large[narrow.id]}"
+    for slot in case.slots.values():
+        why = never(search, case, slot.keys, slot.name)
+        if why:
+            return f"{slot.word} is what fails: {why}"
     tried = [clause for shot, clause in search.master.cuts.clauses if shot == case.id and len(clause.never) > 1]
     last = f"; the last that was tried: {tried[-1].why}" if tried else ""
     return f"no combination on offer works in this room and its storage{last}"
+
+
+def _instead(
+    answer: Best, search: Search, library: Sequence[Item], cents: int, tell: Callable[[str, Best | None], None]
+) -> None:
+    """For each shot that is not made, what would make it: the smallest change, carried out and searched alone."""
+    shots, end = {shot.id: shot for shot in search.studio.shots}, search.clock() + INSTEAD
+    for told in sorted(answer["shots"], key=lambda told: PRIORITIES.index(told["priority"])):
+        if told["made"] or search.clock() > end:
+            continue
+        tell(f"{told['name']}: what would make it", _with_stats(answer, search))
+        found = instead(search.studio, library, shots[told["id"]], cents, stop=search.stop, clock=search.clock)
+        if found is not None:
+            told["instead"] = {
+                "words": list(found.way.words),
+                "edit": found.edit.model_dump(mode="json") if found.way.edits else None,
+                "cost": found.kit.cents / 100,
+                "within": found.within,
+                "buy": found.names,
+            }
 
 
 def _one(bound: Bound) -> bool:

@@ -1,6 +1,6 @@
 """Why a thing is not in the plan, and what a plan of another character would be."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from evrant.core.search.kit.case import NOTHING, Case
@@ -81,6 +81,24 @@ def _forced(search: Search, kit: Kit, good: Good, budget: int | None, money: Mon
             f"it adds nothing for {money(more)} more; where it was tried: {failed[:1].lower()}{failed[1:].rstrip('.')}"
         )
     return f"it adds nothing to what the plan can take, for {money(more)} more"
+
+
+def never(search: Search, case: Case, keys: Sequence[str], slot: str) -> str:
+    """Why nothing that may fill a slot ever does, in the words of what is owned or comes first; or nothing."""
+    bodies = case.slots["body"].keys if "body" in case.slots else ()
+    alone = frozenset({("body", bodies[0])}) if len(bodies) == 1 else frozenset()
+    learnt = [clause for shot, clause in search.master.cuts.clauses if shot == case.id]
+    whys: dict[str, str] = {}
+    for clause in (*case.clauses, *learnt):
+        rest = clause.never - alone
+        if len(rest) == 1:
+            (where, key) = next(iter(rest))
+            if where == slot:
+                whys.setdefault(key, clause.why)
+    if not all(key in whys for key in keys):
+        return ""
+    names = search.market.by_key
+    return next((whys[key] for key in keys if key in names and names[key].owned), whys[keys[0]] if keys else "")
 
 
 Trait = Callable[[Item], str]

@@ -13,7 +13,7 @@ from evrant.core.edits.language import EDIT, Add, Several
 from evrant.core.place.patterns import named
 from evrant.core.search.arrange.changes import Help, possible_with
 from evrant.core.search.arrange.search import Found, Result, arrange
-from evrant.core.space.scene import Scene
+from evrant.core.space.scene import Scene, gear_of
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 from evrant.drawing.sheet import plan_sheet
@@ -75,7 +75,7 @@ def _said(page: Page, line: Margin) -> dict[str, str]:
 
 
 def _scene(studio: Studio, shot: Shot, found: Found) -> Scene:
-    return Scene(studio.room, studio.brief, shot, found.plan, {item.id: item for item in studio.gear})
+    return Scene(studio.room, studio.brief, shot, found.plan, gear_of(studio))
 
 
 def _drawn(page: Page, studio: Studio, shot: Shot, found: Found) -> str:

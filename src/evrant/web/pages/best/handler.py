@@ -4,7 +4,7 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
-from fastapi import APIRouter, Form, Request, Response
+from fastapi import Form, Request, Response
 from starlette.responses import JSONResponse
 
 from evrant.core.base.units import CannotRead
@@ -15,21 +15,18 @@ from evrant.core.studio.gear import KINDS
 from evrant.core.studio.studio import Studio
 from evrant.drawing.frontier import frontier_chart
 from evrant.jobs.kit import KIND, ask_for_kit
-from evrant.store.jobs import Jobs, LongJob
+from evrant.store.jobs import LongJob
 from evrant.store.repository import NotFound
-from evrant.web.context import Page, render, repository
+from evrant.web.context import Page, jobs_of, render, repository
 from evrant.web.edge import EditId
+from evrant.web.following import following, so_far
 from evrant.web.forms import read_money
 from evrant.web.parts import today
 from evrant.web.registry import Context, PageSpec, Row
+from evrant.web.show import page_of
 from evrant.web.uploads import take_file
 
-router = APIRouter()
-
-
-def jobs_of(request: Request) -> Jobs:
-    found: Jobs = request.app.state.jobs
-    return found
+router = following("best")
 
 
 @dataclass(frozen=True)
@@ -85,7 +82,7 @@ def _month(studio: Studio, number: int | None) -> str:
 def ask(request: Request, studio_id: str, budget: str = Form(""), lonely: str = Form("")) -> Response:
     """Queue the search for the best kit; the page then follows it."""
     newest = repository(request).newest(studio_id)
-    page = Page(request, newest, "best", repository(request).can_undo_redo(newest))
+    page = page_of(request, newest, "best")
     try:
         amount = read_money(budget)
         if not 0 < amount <= 10_000_000:
@@ -96,23 +93,7 @@ def ask(request: Request, studio_id: str, budget: str = Form(""), lonely: str = 
         page.extra |= replace(best_page(page), typed=budget, problem=str(error)).values()
         return render("pages/best/ask.html", page, 422, {"HX-Retarget": "#ask-kit", "HX-Reswap": "outerHTML"})
     ask_for_kit(jobs_of(request), studio_id, newest.studio, float(amount), lonely == "yes")
-    page.extra |= best_page(page).values()
-    return render("pages/best/found.html", page)
-
-
-@router.get("/studios/{studio_id}/best/found")
-def found(request: Request, studio_id: str) -> Response:
-    """How far the search is, and its answer so far."""
-    newest = repository(request).newest(studio_id)
-    page = Page(request, newest, "best", repository(request).can_undo_redo(newest))
-    page.extra |= best_page(page).values()
-    return render("pages/best/found.html", page)
-
-
-@router.post("/studios/{studio_id}/kit-cancel")
-def cancel(request: Request, studio_id: str, job: str = Form("")) -> Response:
-    jobs_of(request).cancel(job)
-    return found(request, studio_id)
+    return so_far(request, studio_id, "best")
 
 
 @router.get("/studios/{studio_id}/best.json")

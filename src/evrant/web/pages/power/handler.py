@@ -12,7 +12,7 @@ from evrant.core.studio.room import value
 from evrant.core.studio.sets import SetPlan
 from evrant.core.wiring.feeds import fed
 from evrant.core.wiring.floor import need_of
-from evrant.core.wiring.loads import head_watts
+from evrant.core.wiring.loads import head_volt_amperes, head_watts
 from evrant.drawing.circuits import power_sheet
 from evrant.web.context import Page
 from evrant.web.parts import (
@@ -72,24 +72,24 @@ def _feeds(page: Page, scene: Scene) -> list[dict[str, str]]:
     say, rows = page.say, []
     volts = MAINS[page.studio.brief.country].volts
     for one in fed(scene):
-        watts = head_watts(one.head)
+        watts, drawn = head_watts(one.head), head_volt_amperes(one.head)
         found = one.found
         lead = " into ".join(item.called for item in one.leads)
         if not lead and found is not None:
             served = lead_for(scene, one.light, {})
             cord = value(one.head.cord)
-            enough = cord is not None and cord >= need_of(one.light, found)
+            enough = cord is not None and cord >= need_of(scene, one.light, found)
             lead = "its own" if enough else f"take the {served.called}" if served else "none of the kit reaches"
         rows.append(
             {
                 "name": one.light.name,
                 "draws": "?" if watts is None else f"{show_number(watts * one.light.place.heads, 0)} W",
-                "amps": "?" if watts is None else f"{show_number(watts * one.light.place.heads / volts, 1)} A",
+                "amps": "?" if drawn is None else f"{show_number(drawn * one.light.place.heads / volts, 1)} A",
                 "socket": found.socket.name if found else "?",
                 "along": say.length(found.route.along) if found else "",
                 "open": say.length(found.route.open) if found else "",
                 "crossing": say.length(found.crossing) if found and found.crossing > 0.01 else "–",
-                "needs": say.length(need_of(one.light, found)) if found else "?",
+                "needs": say.length(need_of(scene, one.light, found)) if found else "?",
                 "lead": lead or "its own",
             }
         )

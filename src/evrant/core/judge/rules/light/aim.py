@@ -206,7 +206,7 @@ def _blocked(scene: Scene, start: Vector, end: Vector, *own: str) -> float | Non
     sight = bar(start, end, 0.005, 6)
     depths = [
         separation(sight, part.solid)[0]
-        for thing in scene.things
+        for thing in scene.around
         if thing.kind in BLOCKERS and thing.path not in own
         for part in thing.parts
     ]
@@ -252,7 +252,7 @@ def _seen(scene: Scene, flash: Light, slave: Light) -> tuple[float, str]:
     }
     bodies = [
         (separation(sight, part.solid)[0], thing.name)
-        for thing in scene.things
+        for thing in scene.around
         if thing.kind in (*BLOCKERS, "backdrop") and thing.path not in (slave.path, flash.path, *sheets)
         for part in thing.parts
     ]

@@ -20,7 +20,7 @@ from evrant.core.space.scene import Light, Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.studio.gear import Flash, Lamp
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import Say, f_words, power_words, setting_words
+from evrant.core.studio.words import Say, f_words, power_words, setting_words, time_words
 
 FLASH_BASIS = Basis(
     "N² = H S / C with C = 340 and a dome toward the camera; H direct from the luminous face by the contour "
@@ -360,7 +360,7 @@ def _lamp(scene: Scene, light: Light, lamp: Lamp, state: Lit, index: int, alone:
         f"{f_words(shot.aperture.value)}, ISO {shot.iso}.{_without(state)}",
         placing=_placing(distance),
     )
-    facts = f"1/{1 / shot.shutter:.0f} s, ISO {shot.iso}, {Say.of(scene.brief).length(distance)} to the face"
+    facts = f"{time_words(shot.shutter)}, ISO {shot.iso}, {Say.of(scene.brief).length(distance)} to the face"
     yield from _lowest(scene, light, lamp.dims_to or 1.0, got, wanted, facts, _placing(distance))
 
 

@@ -4,10 +4,12 @@ further diffusion, distance, the fill's power. Nobody guesses what they give: th
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
+from decimal import Decimal
 
 import numpy as np
 from pydantic import ValidationError
 
+from evrant.core.base.tables.money import converted
 from evrant.core.edits.language import Add, Edit, EditRefused, SetFields, Several, apply
 from evrant.core.judge.rules.rule import Proposal
 from evrant.core.light import account
@@ -22,10 +24,13 @@ from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say, power_words
 
 CARD = {
-    "white": ("White board 100 × 150 cm", "white board", "12"),
-    "black": ("Black cloth on a frame, 100 × 150 cm", "black cloth on a frame", "18"),
+    "white": ("White board 100 × 150 cm", "white board", Decimal(12), (1.5, 1.0, 0.01)),
+    "black": ("Black cloth on a frame, 100 × 150 cm", "black cloth on a frame", Decimal(18), (1.52, 0.1, 0.06)),
 }
+"""Home-made cards: what they are called, cost [EUR] and measure packed [m]; common practice, no source."""
 MOST_SURFACES = 2
+CARD_OUT, CARD_WIDER = 0.35, 0.58
+"""A card a metre wide, 60° from the nose, clears a picture so wide: (w/2 + 0.25 + 0.05) / sin 60° [m]."""
 
 
 @dataclass(frozen=True)
@@ -111,7 +116,7 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
     """A card beside the face on the side away from the key: one at hand, else a home-made one."""
     assert scene.face is not None
     way = turned(nose_of(scene), -60 * key_side(scene, state.beams))
-    reach = 0.65 if scene.wanted is None else max(0.55 * scene.wanted.width + 0.25, 0.35)
+    reach = 0.65 if scene.wanted is None else CARD_OUT + CARD_WIDER * scene.wanted.width
     spot = scene.face + way * reach
     placed = [prop.item for prop in scene.plan.props]
     boards = [i for i in studio.gear if isinstance(i, Board) and i.surface == surface and i.id not in placed]
@@ -120,12 +125,15 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
         item, high, name = boards[0].id, boards[0].height, boards[0].called
         tall = high.value if high else 1.0
     else:
-        label, spoken, price = CARD[surface]
+        label, spoken, euros, packed = CARD[surface]
+        currency = studio.brief.currency
         item, tall, name = f"card-{surface}", 1.5, spoken
         if by_id(studio.gear, item) is not None:
             return
         gear = {"kind": "board", "id": item, "name": label, "surface": surface, "width": 1.0, "height": tall}
-        edits.append(Add(list="gear", item={**gear, "price": price, "condition": "home-made", "mass": 1.2}))
+        bought = {"price": str(converted(euros, "EUR", currency)), "currency": currency, "condition": "home-made"}
+        sides = dict(zip(("packed_length", "packed_width", "packed_height"), packed, strict=True))
+        edits.append(Add(list="gear", item={**gear, **bought, **sides, "mass": 1.2}))
     base = max(float(spot[2]) - tall / 2, 0.0)
     turn = math.degrees(math.atan2(way[1], way[0])) - 90
     place = {
@@ -166,6 +174,13 @@ def _surfaces(scene: Scene, state: Lit, dark: bool) -> Iterable[Proposal]:
                 f"{words} the {part.name}{after}",
                 SetFields(target=part.path, fields=white),
             )
+
+
+def floor_covered() -> Iterable[Proposal]:
+    """A neutral cloth or rug over the floor: what it gives the light comes back from walls and ceiling too."""
+    for words, lrv, colour in (("grey", 25.0, "#888888"), ("white", 75.0, "#ffffff")):
+        edit = SetFields(target="room/floor_finish", fields={"lrv": lrv, "colour": colour})
+        yield Proposal(f"Cover the floor with {words} cloth or a {words} rug", edit)
 
 
 def _key(state: Lit) -> Light | None:

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.light.light_measures import measures
+from evrant.core.judge.rules.light.light_measures import floor_covered, measures
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
 from evrant.core.light.beams import Beam
@@ -260,6 +260,8 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     found = None if isinstance(state, Missing) else account.contrast(state)
     low, _ = account.RANGES.get(scene.shot.contrast or "", (None, None))
     darker = margin.code == "light.tint" or (found is not None and low is not None and found < low)
+    if margin.code == "light.tint":
+        yield from floor_covered()
     yield from measures(studio, scene, darker=darker)
 
 

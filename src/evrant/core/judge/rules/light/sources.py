@@ -10,6 +10,7 @@ from evrant.core.base.tables.countries import MAINS
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
+from evrant.core.light.beams import LEFT_ON
 from evrant.core.light.colour import LUMINANCE, gel_for, mired
 from evrant.core.light.effective import effective
 from evrant.core.light.emission import Missing
@@ -18,6 +19,7 @@ from evrant.core.light.softness import glare
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Gel, Lamp
 from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import time_words
 
 AMBIENT = Line(
     "light.ambient",
@@ -163,7 +165,7 @@ def _times(scene: Scene) -> Iterable[Margin]:
             if through
             else "The shutter is open long enough for the flash.",
             short="The shutter is too short for flash: part of the picture stays dark.",
-            reason=f"1/{1 / shot.shutter:.0f} s is set, the {body.called} synchronises up to "
+            reason=f"{time_words(shot.shutter)} is set, the {body.called} synchronises up to "
             f"1/{1 / body.sync_shutter:.0f} s."
             + (f" High-speed sync costs about {lost:.1f} stops of light; it freezes nothing." if through else ""),
         )
@@ -177,7 +179,7 @@ def _times(scene: Scene) -> Iterable[Margin]:
             have=0.5,
             clear="Movement looks natural.",
             short=f"Movement will look {'smeared' if off > 0 else 'choppy'}.",
-            reason=f"1/{1 / shot.shutter:.0f} s at {shot.frames} frames a second; about 1/{2 * int(shot.frames)} s "
+            reason=f"{time_words(shot.shutter)} at {shot.frames} frames a second; about 1/{2 * int(shot.frames)} s "
             "is usual.",
         )
     if shot.shutter is not None:
@@ -212,7 +214,7 @@ def _flicker(scene: Scene, shutter: float) -> Iterable[Margin]:
             have=MOST_FLICKER,
             clear=f"The {light.name} does not flicker in the picture.",
             short=f"The {light.name} flickers: brightness changes from frame to frame.",
-            reason=f"Up to {got:.0f} % at 1/{1 / shutter:.0f} s on {hertz:.0f} Hz mains; 1/{1 / near:.0f} s takes in "
+            reason=f"Up to {got:.0f} % at {time_words(shutter)} on {hertz:.0f} Hz mains; {time_words(near)} takes in "
             "whole pulses.",
         )
 
@@ -255,7 +257,7 @@ def _ambient(scene: Scene, state: Lit) -> Iterable[Margin]:
         clear="A frame without flash stays black.",
         short="Room light shows in the picture: a frame without flash is not black.",
         reason=f"{lux:.0f} lx at the face lie {found:.1f} stops under the flash; 5 or more do not show.{own}"
-        if scene.shot.around != "dark" or own
+        if scene.shot.around != "dark" or own or any(beam.role == LEFT_ON for beam in state.beams)
         else "The room is dark while this is taken, by the shot's own words.",
     )
 
@@ -274,7 +276,9 @@ def _beside_lamps(scene: Scene, state: Lit) -> Iterable[Margin]:
     """Planned continuous light over that of all lamps of the room together."""
     by_source = state.exposure("face") @ LUMINANCE
     planned = sum(float(v) for v, b in zip(by_source, state.beams, strict=True) if b.light is not None)
-    lamps = sum(float(v) for v, b in zip(by_source, state.beams, strict=True) if b.role == "room lamp")
+    lamps = sum(float(v) for v, b in zip(by_source, state.beams, strict=True) if b.role in ("room lamp", LEFT_ON))
+    beside = any(beam.role == LEFT_ON for beam in state.beams)
+    whose = "The lamps that stay on" if beside else "The room's own lamps"
     if planned <= 0 or lamps <= 0:
         return
     found = min(math.log2(planned / lamps), DARK)
@@ -282,11 +286,11 @@ def _beside_lamps(scene: Scene, state: Lit) -> Iterable[Margin]:
         AMBIENT,
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
         Estimate(found - BESIDE, (Share("lamps of the room", 0.5), Share("planned light", 0.3))),
-        title="Room lamps beside the planned light",
+        title="Other lamps beside the planned light" if beside else "Room lamps beside the planned light",
         need=BESIDE,
         have=found,
-        clear="The room's own lamps do not show beside the planned light.",
-        short="The room's own lamps show beside the planned light.",
+        clear=f"{whose} do not show beside the planned light.",
+        short=f"{whose} show beside the planned light.",
         reason=f"All of them together lie {found:.1f} stops under it at the face; {BESIDE:.0f} or more hardly show.",
     )
 
@@ -465,6 +469,10 @@ def _darker(scene: Scene, shot: str) -> Iterable[Proposal]:
     if "lamps" in scene.shot.around:
         rest = "daylight" if "daylight" in scene.shot.around else "dark"
         yield Proposal("Switch the room lamps off", SetFields(target=shot, fields={"around": rest}))
+    for other in scene.beside:
+        if other.plan.stays_lit:
+            words = f"Switch the lamps of “{other.plan.name}” off meanwhile"
+            yield Proposal(words, SetFields(target=other.path, fields={"stays_lit": False}))
 
 
 def _gels(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]:

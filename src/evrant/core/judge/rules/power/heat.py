@@ -1,4 +1,4 @@
-"""What gets hot, and where the warmth goes. Codes power.holder, power.heat, power.warmth, power.air."""
+"""What gets hot, and where the warmth goes. Codes power.holder, power.heat, power.warmth."""
 
 import math
 from collections.abc import Iterable, Mapping
@@ -22,10 +22,10 @@ from evrant.core.space.shares import gear_shares, picture_shares
 from evrant.core.space.solids import Points, Vector, separation
 from evrant.core.space.things import is_cloth
 from evrant.core.studio.gear import Flash, Gel, Lamp, Part
-from evrant.core.studio.room import Room, value
+from evrant.core.studio.room import Room
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
-from evrant.core.wiring.loads import USUAL_MINUTES, hot_watts, steady_watts
+from evrant.core.wiring.loads import hot_watts, steady_watts
 
 HOLDER = Line(
     "power.holder",
@@ -72,20 +72,6 @@ WARMTH = Line(
     asks="How warm does the room get?",
     step="power",
 )
-AIR = Line(
-    "power.air",
-    "Air in the room",
-    "ppm",
-    Basis(
-        "CO₂ over outdoors = 0.020 m³/h × people / (n V) × (1 − e^(−n t)) ≤ 1000 ppm, n air changes "
-        "an hour, V the volume, "
-        "t as long as the set stands",
-        "Mass balance of a mixed room; 20 l/h a person at rest and 1000 ppm over outdoors from memory",
-        "from memory",
-    ),
-    asks="How stale does the air get?",
-    step="power",
-)
 IRRADIANCE, LEAST = 500.0, 0.10
 FAR = 0.5
 """More to spare than this is not counted [m]."""
@@ -94,9 +80,9 @@ COOL = 25.0
 """Modelling lamps and bulbs up to this are no heat to worry about in a modifier [W]; project choice."""
 CHANGES = {"closed": 0.5, "window ajar": 1.5, "ventilated": 3.0}
 """Air changes an hour; from memory."""
-PERSON_HEAT, PERSON_CO2 = 100.0, 0.020
-"""Heat [W] and CO₂ [m³/h] of a person at rest; from memory."""
-MOST_RISE, MOST_CO2 = 5.0, 1000.0
+PERSON_HEAT = 100.0
+"""Heat of a person at rest [W]; from memory."""
+MOST_RISE = 5.0
 SESSION, INERTIA = 2.0, 3.0
 """Hours the lights burn, and hours a lightly built room takes to follow; from memory."""
 
@@ -110,7 +96,6 @@ def margins(scene: Scene) -> Iterable[Margin]:
         yield from _enclosed(scene, light)
         yield from _near(scene, light)
     yield from _warmth(scene)
-    yield from _air(scene)
 
 
 def _holder(scene: Scene, light: Light) -> Iterable[Margin]:
@@ -217,7 +202,7 @@ def _nearest(scene: Scene, path: str) -> Near | None:
     if light is None or light.mount is None or light.forward is None:
         return None
     found: list[tuple[float, str, str, Points]] = []
-    for thing in scene.things:
+    for thing in scene.around:
         if thing.kind == "backdrop" or (thing.kind == "light" and thing.path != path) or is_cloth(thing):
             name = {"backdrop": "background", "light": f"modifier of the {thing.name}"}.get(thing.kind, thing.name)
             found += [
@@ -314,9 +299,8 @@ def _people(scene: Scene) -> int:
     return sum(s.kind == "person" for s in scene.shot.subjects) + len(scene.plan.people) + (1 if behind else 0)
 
 
-def _measures(scene: Scene) -> Iterable[tuple[str, Room]]:
+def measures(room: Room) -> Iterable[tuple[str, Room]]:
     """The room with each measure moved that makes its volume."""
-    room = scene.room
     if is_plain():
         return
     yield from room_twins(room)
@@ -331,7 +315,7 @@ def _measures(scene: Scene) -> Iterable[tuple[str, Room]]:
                 yield f"{name} of the {slope.name.lower()}", room.changed(slopes=slopes)
 
 
-def _aired(room: Room) -> str:
+def airing_words(room: Room) -> str:
     return room.airing or "taken as closed"
 
 
@@ -374,7 +358,7 @@ def _warmth(scene: Scene) -> Iterable[Margin]:
     values = {name: figure.value for name, figure in heats.items()}
     there = rise(*size, values)
     shares = [*estimate_over(lambda watts: rise(*size, watts), heats, lambda key: f"power of the {key}").shares]
-    for label, moved in _measures(scene):
+    for label, moved in measures(scene.room):
         other = volume_of(moved)
         if other is not None and abs(rise(*other, values) - there) > 1e-9:
             shares.append(Share(label, abs(rise(*other, values) - there)))
@@ -389,52 +373,23 @@ def _warmth(scene: Scene) -> Iterable[Margin]:
         clear="The lights do not overheat the room.",
         short="The lights make the room too warm.",
         reason=f"{show_number(heat, 0)} W of people and lights in {show_number(size[0], 0)} m³, "
-        f"{_aired(room)}: about {show_number(there, 1)} K warmer after two hours, "
+        f"{airing_words(room)}: about {show_number(there, 1)} K warmer after two hours, "
         f"{show_number(heat * 3.412, 0)} BTU/h.",
     )
 
 
-def _air(scene: Scene) -> Iterable[Margin]:
-    """How stale the air gets."""
-    room, title, about = scene.room, "Air in the room", (f"{scene.path}/air",)
-    size, people = volume_of(room), _people(scene)
-    if size is None or not people:
-        return
-    changes = CHANGES[room.airing or "closed"]
-
-    hours = (value(scene.plan.minutes) or USUAL_MINUTES) / 60
-
-    def over(volume: float) -> float:
-        return 1e6 * PERSON_CO2 * people / (changes * volume) * (1 - math.exp(-changes * hours))
-
-    there = over(size[0])
-    shares = []
-    for label, moved in _measures(scene):
-        other = volume_of(moved)
-        if other is not None and abs(over(other[0]) - there) > 1e-9:
-            shares.append(Share(label, abs(over(other[0]) - there)))
-    who = "one person" if people == 1 else f"{people} people"
-    yield judge(
-        AIR,
-        about,
-        Estimate(MOST_CO2 - there, tuple(shares)),
-        title=title,
-        need=there,
-        have=MOST_CO2,
-        clear="The air lasts.",
-        short="The air gets stale: open a window between sets.",
-        reason=f"{who[:1].upper()}{who[1:]} in {show_number(size[0], 0)} m³, "
-        f"{_aired(room)}: about {show_number(there, 0)} ppm of CO₂ over outdoors after {hours * 60:.0f} min.",
-    )
+def aired(studio: Studio) -> Iterable[Proposal]:
+    """Windows opened further."""
+    for airing in ("window ajar", "ventilated"):
+        if studio.room.airing != airing:
+            words = "Leave a window ajar" if airing == "window ajar" else "Air the room all the time"
+            yield Proposal(words, SetFields(target="room", fields={"airing": airing}))
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Other bulbs and holders, a window opened, the lamp further off."""
-    if margin.code in ("power.warmth", "power.air"):
-        for airing in ("window ajar", "ventilated"):
-            if studio.room.airing != airing:
-                words = "Leave a window ajar" if airing == "window ajar" else "Air the room all the time"
-                yield Proposal(words, SetFields(target="room", fields={"airing": airing}))
+    if margin.code == WARMTH.code:
+        yield from aired(studio)
         return
     light = next((one for one in scene.lights if one.path in margin.about), None) if scene else None
     if light is None:
@@ -455,7 +410,6 @@ RULE = SetRule(
         HOLDER,
         HEAT,
         WARMTH,
-        AIR,
     ),
     propose,
 )

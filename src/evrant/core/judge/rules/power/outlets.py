@@ -1,6 +1,8 @@
 """Sockets of a set: how much is plugged into each, and how near water is. Codes power.socket, power.water."""
 
+import math
 from collections.abc import Iterable
+from itertools import pairwise
 
 import numpy as np
 
@@ -13,8 +15,10 @@ from evrant.core.judge.rules.power.wiring import Together
 from evrant.core.judge.rules.rule import SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
-from evrant.core.space.things import box_thing
+from evrant.core.space.things import Thing, box_thing
+from evrant.core.studio.gear import Table
 from evrant.core.studio.room import Socket
+from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.studio import by_id
 from evrant.core.studio.words import Say
 from evrant.core.wiring.feeds import Fed, fed
@@ -49,6 +53,10 @@ WATER = Line(
 )
 
 
+BESIDE = 0.30
+"""A lead runs at least so far from a tray of water [m]; project choice: a spill is that wide."""
+
+
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every line about sockets of a set."""
     feeds = fed(scene)
@@ -70,6 +78,11 @@ def _sockets(scene: Scene, feeds: list[Fed]) -> Iterable[Margin]:
         socket = _socket_of(scene, one)
         if socket is not None:
             groups.setdefault(socket.id, []).append(one)
+    for other in scene.beside:
+        for one in fed(other) if other.plan.stays_lit else ():
+            socket = _socket_of(other, one)
+            if socket is not None and socket.id in groups:
+                groups[socket.id].append(one)
     for key, group in groups.items():
         socket = by_id(scene.room.sockets, key)
         assert socket is not None
@@ -108,7 +121,7 @@ def _wet_basis(scene: Scene) -> Basis:
     source = WET_SOURCE.get(scene.brief.country, "IEC 60364-7-701 for baths, taken for sinks too, from memory")
     return Basis(
         f"distance to a sink or tap ≥ {mains.wet:g} m for a socket without residual-current protection, "
-        f"{SPLASH:g} m for anything electrical",
+        f"{SPLASH:g} m for anything electrical, {BESIDE:g} m for a lead beside a tray",
         source,
         "from memory",
     )
@@ -116,19 +129,19 @@ def _wet_basis(scene: Scene) -> Basis:
 
 def _water(scene: Scene, feeds: list[Fed]) -> Iterable[Margin]:
     """Sockets in use and mains lights near water."""
-    wet = [box for box in scene.boxes if box.kind == "sink or tap"]
+    wet = _wet(scene)
     if not wet or scene.walls is None:
         return
     law, mains = _wet_basis(scene), MAINS[scene.brief.country]
     for one in feeds:
         title = f"Water near the {one.light.name}"
         socket = _socket_of(scene, one)
-        spots = [] if one.light.mount is None else [(one.light.mount[:2], SPLASH, f"the {one.light.name}")]
+        spots = [] if one.light.mount is None else [(one.light.mount, SPLASH, f"the {one.light.name}")]
         if socket is not None:
             at = socket_place(scene.room, scene.walls, socket)
             place = None if at is None else _on_wall(scene, at)
             if place is not None:
-                near = min(_gap(scene, box.id, place) for box in wet)
+                near = min((_gap(thing, place) for thing in wet if thing.kind == "box"), default=math.inf)
                 if socket.protected is None and near < mains.wet:
                     words = f"Whether {socket.name.lower()} is behind a residual-current device is not said."
                     find = f"It is {Say.of(scene.brief).length(near)} from water. Look for the test button; until it "
@@ -144,14 +157,17 @@ def _water(scene: Scene, feeds: list[Fed]) -> Iterable[Margin]:
                     continue
                 least = SPLASH if socket.protected == "yes" else mains.wet
                 spots.append((place, least, socket.name))
-        if not spots:
+        found = [
+            (_gap(thing, spot) - least, least, _gap(thing, spot), name, thing.name)
+            for thing in wet
+            for spot, asked, name in spots
+            for least in [asked if thing.kind == "box" else SPLASH]
+        ]
+        found += _by_the_lead(one, wet)
+        if not found:
             continue
-        spare, need, have, what = min(
-            (_gap(scene, box.id, spot) - least, least, _gap(scene, box.id, spot), name)
-            for box in wet
-            for spot, least, name in spots
-        )
-        say = Say.of(scene.brief)
+        spare, need, have, what, water = min(found)
+        say, what = Say.of(scene.brief), f"{what[:1].upper()}{what[1:]}"
         yield judge(
             WATER.but(basis=law),
             (one.path,),
@@ -160,8 +176,8 @@ def _water(scene: Scene, feeds: list[Fed]) -> Iterable[Margin]:
             need=need,
             have=have,
             clear="Water is far enough from the mains.",
-            short=f"{what[:1].upper()}{what[1:]} is too near to water.",
-            reason=f"{what[:1].upper()}{what[1:]} is {say.length(have)} from the sink; {say.length(need)} is wanted. "
+            short=f"{what} is too near to water.",
+            reason=f"{what} is {say.length(have)} from the {water}; {say.length(need)} is wanted. "
             "A licensed electrician and the local code decide.",
             placing=0.02,
         )
@@ -184,14 +200,39 @@ def _on_wall(scene: Scene, around: float) -> Vector:
     return Floor(scene.walls, ()).at(around)
 
 
-def _gap(scene: Scene, box: str, spot: Vector) -> float:
-    """Distance on the plan from a place to a box [m]."""
-    held = by_id(scene.boxes, box)
-    thing = None if held is None else box_thing(held)
-    if thing is None:
-        return float("inf")
-    low, high = thing.cloud[:, :2].min(axis=0), thing.cloud[:, :2].max(axis=0)
-    return float(np.linalg.norm(np.maximum(np.maximum(low - spot, spot - high), 0.0)))
+def _wet(scene: Scene) -> list[Thing]:
+    """Sinks and taps, and trays of water of the set."""
+    sinks = [box_thing(box) for box in scene.boxes if box.kind == "sink or tap"]
+    trays = {f"{scene.path}/props/{place.id}" for place in scene.plan.props if _is_tray(scene, place)}
+    return [*(one for one in sinks if one is not None), *(one for one in scene.things if one.path in trays)]
+
+
+def _is_tray(scene: Scene, place: PropPlace) -> bool:
+    item = scene.gear.get(place.item or "")
+    return isinstance(item, Table) and item.form == "water tray"
+
+
+def _gap(thing: Thing, spot: Vector) -> float:
+    """Distance from a place to a thing [m]: on the plan, or over a tray in the room, where the place has a height."""
+    low, high = thing.cloud.min(axis=0), thing.cloud.max(axis=0)
+    axes = len(spot) if thing.kind == "prop" else 2
+    away = np.maximum(np.maximum(low[:axes] - spot[:axes], spot[:axes] - high[:axes]), 0.0)
+    return float(np.linalg.norm(away))
+
+
+def _by_the_lead(one: Fed, wet: list[Thing]) -> list[tuple[float, float, float, str, str]]:
+    """How near a lead runs by each tray: (spare, wanted, there, what, by what) [m]."""
+    if one.found is None:
+        return []
+    points = one.found.route.points
+    parts = np.linspace(0.0, 1.0, 21)[:, None]
+    spots = np.vstack([a + (b - a) * parts for a, b in pairwise(points)]) if len(points) > 1 else points
+    name, found = f"the lead of the {one.light.name}", []
+    for thing in wet:
+        if thing.kind == "prop":
+            there = min(_gap(thing, spot) for spot in spots)
+            found.append((there - BESIDE, BESIDE, there, name, thing.name))
+    return found
 
 
 RULE = SetRule(

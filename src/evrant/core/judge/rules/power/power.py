@@ -14,14 +14,18 @@ from evrant.core.space.scene import Scene
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.wiring.loads import (
+    FLASH_FACTOR,
+    LARGE_FACTOR,
     RECYCLE_EFFICIENCY,
+    SMALL_FACTOR,
+    SMALL_WATTS,
     Span,
     circuit_of,
     draw,
     mains_lights,
     running,
     session,
-    watts,
+    volt_amperes,
 )
 
 
@@ -29,8 +33,9 @@ def basis(studio: Studio) -> Basis:
     mains = MAINS[studio.brief.country]
     share = f"{mains.continuous_share:.0%} of " if mains.continuous_share < 1 else ""
     return Basis(
-        f"I = P / V at {mains.volts:.0f} V; sum ≤ {share}the breaker. A flash draws energy / recycle time / "
-        f"{RECYCLE_EFFICIENCY} and its modelling lamp; switched on it draws more for a moment, so switch heads on one "
+        f"I = P / (V cos φ) at {mains.volts:.0f} V; sum ≤ {share}the breaker. A flash draws energy / recycle time / "
+        f"{RECYCLE_EFFICIENCY} at cos φ {FLASH_FACTOR} and its modelling lamp; LED lamps {LARGE_FACTOR}, up to "
+        f"{SMALL_WATTS:.0f} W {SMALL_FACTOR}; switched on it draws more for a moment, so switch heads on one "
         "after another",
         mains.source,
         "from memory",
@@ -39,7 +44,7 @@ def basis(studio: Studio) -> Basis:
 
 BESIDES = "runs besides"
 """What runs on a circuit beside the set; no id of a light holds a space, and this stands where one would."""
-BASIS = Basis("I = P / V; sum ≤ what the breaker bears", "Mains and breakers by country", "from memory")
+BASIS = Basis("I = P / (V cos φ); sum ≤ what the breaker bears", "Mains and breakers by country", "from memory")
 CIRCUIT = Line(
     "power.circuit",
     "Circuit …",
@@ -134,11 +139,13 @@ def _set_load(studio: Studio, plan: SetPlan, key: str, span: Span | None) -> Ite
         figures[BESIDES, one.id] = one.power
     mains = MAINS[studio.brief.country]
 
+    heads = {light.id: head for light, head in lights}
+
     def spare_of(values: Mapping[tuple[str, str], float]) -> float:
         total = sum(v for (owner, _), v in values.items() if owner == BESIDES)
         for light, _ in lights:
             own = {name: v for (owner, name), v in values.items() if owner == light.id}
-            total += light.heads * watts(**own)
+            total += light.heads * volt_amperes(heads[light.id], **own)
         return values["", "breaker"] * mains.continuous_share - total / mains.volts
 
     limit = circuit.breaker.value * mains.continuous_share

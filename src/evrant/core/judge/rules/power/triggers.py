@@ -65,6 +65,7 @@ TRANSMITTER = Line(
     asks="Is there a radio transmitter in the kit?",
     step="power",
     blames="light",
+    first=True,
 )
 RECEIVERS = Line(
     "trigger.receivers",

@@ -15,7 +15,7 @@ from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.supports import figures_of
-from evrant.core.space.scene import Scene
+from evrant.core.space.scene import Light, Scene
 from evrant.core.studio.gear import Flash, Lamp, Lead
 from evrant.core.studio.room import Socket
 from evrant.core.studio.studio import Studio
@@ -28,7 +28,8 @@ from evrant.core.wiring.floor import (
     rise_of,
     socket_place,
 )
-from evrant.core.wiring.loads import draw, watts
+from evrant.core.wiring.hung import hung_way
+from evrant.core.wiring.loads import draw, volt_amperes
 
 REACH = Line(
     "power.reach",
@@ -166,7 +167,7 @@ def _reach(scene: Scene, one: Fed) -> Iterable[Margin]:
     if one.found is None:
         return
     have = sum(figure.value for figure in lengths.values() if figure)
-    need = need_of(light, one.found)
+    need = need_of(scene, light, one.found)
     shares = [Share(name.replace("_", " "), figure.pm) for name, figure in lengths.items() if figure and figure.pm > 0]
     if not is_plain():
         shares += [Share(*pair) for pair in length_shares(scene, light, one.found) if pair[1] > 1e-9]
@@ -199,7 +200,7 @@ def _aims(scene: Scene, one: Fed, need: float) -> Iterable[Share]:
         changes = {"modifier" if item is light.modifier else "stand": moved}
         twins.append((f"{name} of the {item.called}", replace(light, **changes)))  # type: ignore[arg-type]
     for label, twin in twins:
-        there = need if twin.mount is None else need_of(twin, found)
+        there = need if twin.mount is None else need_of(scene, twin, found)
         if abs(there - need) > 1e-9:
             yield Share(label, abs(there - need))
 
@@ -209,10 +210,16 @@ def _words(scene: Scene, one: Fed) -> str:
     found = one.found
     assert found is not None
     route = found.route
+    rise = f"{say.length(rise_of(scene, one.light))} {_up(scene, one.light)}"
     return (
         f"From {found.socket.name.lower()}: {say.length(route.along)} along the walls, {say.length(route.open)} over "
-        f"the floor, {say.length(rise_of(one.light))} up, in all {say.length(need_of(one.light, found))}."
+        f"the floor, {rise}, in all {say.length(need_of(scene, one.light, found))}."
     )
+
+
+def _up(scene: Scene, light: Light) -> str:
+    hung = hung_way(scene, light)
+    return f"{hung.along}, with a clip every half metre" if hung else "up"
 
 
 def _crossing(scene: Scene, one: Fed) -> Iterable[Margin]:
@@ -275,7 +282,7 @@ def _amps(scene: Scene, one: Fed) -> tuple[dict[str, Figure], float] | str:
     if isinstance(figures, str):
         return figures
     volts = MAINS[scene.brief.country].volts
-    return figures, one.light.place.heads * watts(**{n: f.value for n, f in figures.items()}) / volts
+    return figures, one.light.place.heads * volt_amperes(one.head, **{n: f.value for n, f in figures.items()}) / volts
 
 
 def _rating(one: Fed, lead: Lead) -> Figure | None:
@@ -311,7 +318,7 @@ class Together:
         for one in self.group:
             prefix = f"{one.light.place.id}__"
             own = {n.removeprefix(prefix): v for n, v in values.items() if n.startswith(prefix)}
-            total += one.light.place.heads * watts(**own) if own else 0.0
+            total += one.light.place.heads * volt_amperes(one.head, **own) if own else 0.0
         return total / self.volts
 
 
@@ -387,7 +394,7 @@ def _drop(scene: Scene, one: Fed) -> Iterable[Margin]:
     def lost(**values: float) -> float:
         ohms = sum(2 * per[int(n[-1])] * v for n, v in values.items() if n.startswith("lead_"))
         own = {n: v for n, v in values.items() if not n.startswith("lead_")}
-        return 100 * ohms * heads * watts(**own) / mains.volts / mains.volts
+        return 100 * ohms * heads * volt_amperes(one.head, **own) / mains.volts / mains.volts
 
     share = lost(**{n: f.value for n, f in {**figures, **lengths}.items()})
     limit = 100 * mains.drop

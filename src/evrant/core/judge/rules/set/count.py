@@ -49,7 +49,12 @@ def uses(scene: Scene) -> Counter[str]:
 
 def margins(scene: Scene) -> Iterable[Margin]:
     """A line for every thing a set uses more than once, or of which there are too few."""
-    for key, need in uses(scene).items():
+    together = uses(scene)
+    who = "The sets that stand together use" if scene.beside else "The set uses"
+    for other in scene.beside:
+        camera = other.plan.camera
+        together += uses(other) - Counter(key for key in (camera.body, camera.lens, camera.support) if key)
+    for key, need in together.items():
         item = scene.gear.get(key)
         if item is None or isinstance(item, Table) or (need < 2 and item.quantity >= need):
             continue
@@ -62,8 +67,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
             need=float(need),
             have=float(have),
             clear=f"There are enough of the {item.called}.",
-            short=f"The set uses {need} of the {item.called}; there {'is' if have == 1 else 'are'} {have}.",
-            reason=f"{need} stand in the set at once, {have} {'is' if have == 1 else 'are'} in the kit.",
+            short=f"{who} {need} of the {item.called}; there {'is' if have == 1 else 'are'} {have}.",
+            reason=f"{need} stand in the room at once, {have} {'is' if have == 1 else 'are'} in the kit.",
         )
 
 

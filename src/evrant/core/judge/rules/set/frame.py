@@ -267,7 +267,10 @@ def _distance(scene: Scene) -> Iterable[Margin]:
 
 def _lenses(scene: Scene) -> Iterable[Margin]:
     room = _room(scene)
-    owned = [item for item in scene.gear.values() if isinstance(item, Lens) and item.status == "owned"]
+    lenses = [item for item in scene.gear.values() if isinstance(item, Lens)]
+    owned = [item for item in lenses if item.status == "owned"]
+    whose = "your lenses" if owned else "the lenses you plan"
+    owned = owned or [item for item in lenses if item.at_hand]
     if room is None:
         return
     about = (f"{scene.path}/camera", f"shots/{scene.shot.id}")
@@ -303,8 +306,8 @@ def _lenses(scene: Scene) -> Iterable[Margin]:
         spare,
         need=level + room.behind.value,
         have=room.have.value,
-        clear=f"{len(fits)} of {len(ranked)} of your lenses can take this from here.",
-        short="None of your lenses can take this from here.",
+        clear=f"{len(fits)} of {len(ranked)} of {whose} can take this from here.",
+        short=f"None of {whose} can take this from here.",
         reason=f"Spare room {'above' if scene.overhead else 'behind'} the {room.who}: {words}.",
         placing=PLACED,
     )

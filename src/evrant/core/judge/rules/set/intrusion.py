@@ -1,5 +1,6 @@
 """Does a stand, light or card stick into the picture? Code frame.intrusion."""
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
@@ -12,6 +13,7 @@ from evrant.core.base.memo import Memo
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.ground import laid
+from evrant.core.mechanics.standing import feet
 from evrant.core.space.framing import View
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, cuboid, cut, separation
@@ -26,7 +28,7 @@ INTRUSION = Line(
     "… outside the picture",
     "m",
     Basis(
-        "gap between projected outline and frame, carried back to the thing's distance ≥ 0; legs turned to reach R/2",
+        "gap between projected outline and frame, carried back to the thing's distance ≥ 0; legs turned for the best",
         "Central projection from the front principal plane, image distance f (1 + m); hyperplane separation theorem",
         "published",
     ),
@@ -37,7 +39,11 @@ INTRUSION = Line(
     helped_by=("gear/", "posture", "background_gap"),
 )
 NEAR = 0.05
-LEGS_TURNED = np.array([0.5, 0.5, 1.0])
+TURNS = 8
+"""Ways legs are tried to be turned, within a third of a round."""
+ROUND = 8
+"""Legs of fewer corners are bars, not a cone."""
+THIN = np.array([[0.01, 0.01, 0.0]])
 THICK = 1.0
 """Pictures are given this thickness [m], far more than their size, so that gaps are found within them."""
 _LINES: Memo[tuple[Margin, ...]] = Memo(4_000_000, lambda lines: 300 + 1800 * len(lines))
@@ -50,23 +56,28 @@ def margins(scene: Scene) -> Iterable[Margin]:
     plan = scene.plan
     flat = laid(scene)
     picture = (scene.brief, scene.shot, plan.mark, plan.camera, scene.body, scene.lens, plan.background)
-    for thing in scene.things:
+    for thing in scene.around:
         light = scene.light_at(thing.path) if thing.kind == "light" else None
         if light is not None and light.place.role == "practical":
             continue  # meant to be seen: judged by how bright it looks
         if flat is not None and thing.path.endswith(f"/props/{flat.id}"):
             continue  # a flat lay's background
-        if thing.kind in ("light", "holder") or (thing.kind == "prop" and thing.parts[0].kind == "card"):
+        if (
+            not scene.owns(thing)
+            or thing.kind in ("light", "holder")
+            or (thing.kind == "prop" and thing.parts[0].kind == "card")
+        ):
             yield from _LINES.get("", (*picture, thing), partial(_line, scene, thing))
 
 
 @dataclass(frozen=True)
 class _Found:
-    """Least gap of a thing to the frame [m], which of its parts shows it, in which direction of the
-    picture, and where in the room."""
+    """Least gap of a thing to the frame [m], which of its parts shows it, how that is turned, in which direction of
+    the picture, and where in the room."""
 
     gap: float
     part: int
+    turn: int
     way: Vector
     at: tuple[float, float, float]
 
@@ -80,7 +91,7 @@ def _line(scene: Scene, thing: Thing) -> tuple[Margin, ...]:
     return (
         judge(
             INTRUSION,
-            (thing.path, f"{scene.path}/camera"),
+            (thing.path if scene.owns(thing) else _beside(scene, thing), f"{scene.path}/camera"),
             Estimate(found.gap, _shares(scene, thing, found)),
             title=f"{thing.name.capitalize()} outside the picture",
             need=0.0,
@@ -94,24 +105,38 @@ def _line(scene: Scene, thing: Thing) -> tuple[Margin, ...]:
     )
 
 
+def _beside(scene: Scene, thing: Thing) -> str:
+    """A name in this set for a thing of a set beside."""
+    return f"{scene.path}/beside-{thing.path.removeprefix('sets/').replace('/', '-')}"
+
+
 def _nearest(scene: Scene, thing: Thing) -> _Found | None:
-    """None when all of the thing is behind the lens or the background."""
-    view = scene.view
-    best: _Found | None = None
+    """None when all of the thing is behind the lens or the background. Of what can be turned the best turn counts."""
+    if scene.view is None:
+        return None
+    worst: _Found | None = None
     for number, part in enumerate(thing.parts):
-        if thing.kind == "prop" and part.kind != "card":
+        if scene.owns(thing) and thing.kind == "prop" and part.kind != "card":
             continue  # a tent's back and sides are the picture's background
-        seen = _seen(scene, part)
-        if view is None or len(seen) < 3:
-            continue
-        flat = _flat(view, seen)
-        gap, way = separation(_frame(view), flat)
-        nearest = int((flat @ way).argmin()) % len(seen)
-        metres = gap * float(view.depth(seen)[nearest]) / view.image
-        if best is None or metres < best.gap:
-            x, y, z = (float(value) for value in seen[nearest])
-            best = _Found(metres, number, way, (x, y, z))
-    return best
+        turned = [_of(scene, scene.view, solid, number, turn) for turn, solid in enumerate(_turns(scene, thing, part))]
+        seen = [found for found in turned if found is not None]
+        if len(seen) < len(turned):
+            continue  # turned so, nothing of it is before the lens
+        best = max(seen, key=lambda found: found.gap)
+        if worst is None or best.gap < worst.gap:
+            worst = best
+    return worst
+
+
+def _of(scene: Scene, view: View, solid: Points, part: int, turn: int) -> _Found | None:
+    seen = _seen(scene, view, solid)
+    if len(seen) < 3:
+        return None
+    flat = _flat(view, seen)
+    gap, way = separation(_frame(view), flat)
+    nearest = int((flat @ way).argmin()) % len(seen)
+    x, y, z = (float(value) for value in seen[nearest])
+    return _Found(gap * float(view.depth(seen)[nearest]) / view.image, part, turn, way, (x, y, z))
 
 
 def _gap(scene: Scene, thing: Thing | None, found: _Found) -> float | None:
@@ -119,7 +144,8 @@ def _gap(scene: Scene, thing: Thing | None, found: _Found) -> float | None:
     view = scene.view
     if view is None or thing is None or found.part >= len(thing.parts):
         return None
-    seen = _seen(scene, thing.parts[found.part])
+    turns = _turns(scene, thing, thing.parts[found.part])
+    seen = _seen(scene, view, turns[min(found.turn, len(turns) - 1)])
     if len(seen) < 3:
         return None
     reach = _flat(view, seen) @ found.way
@@ -138,22 +164,31 @@ def _frame(view: View) -> Points:
     return cuboid((-x, -y, -THICK), (x, y, THICK))
 
 
-def _seen(scene: Scene, part: Part) -> Points:
-    """The part of a body in front of the lens and, where there is a background, in front of that.
-
-    Three legs can be turned so that they reach half their radius towards the picture (R cos 60°).
-    """
-    view, solid = scene.view, part.solid
-    if view is None:
-        return solid[:0]
-    if part.kind == "legs":
-        middle = solid.mean(axis=0)
-        solid = middle + (solid - middle) * LEGS_TURNED
+def _seen(scene: Scene, view: View, solid: Points) -> Points:
+    """The part of a body in front of the lens and, where there is a background, in front of that."""
     seen = cut(solid, view.eye + view.forward * NEAR, view.forward)
     if scene.background_ends is not None and scene.line is not None and len(seen):
         spot, way = scene.line
         seen = cut(seen, np.array([*spot, 0.0]) + np.array([*way, 0.0]) * 0.01, np.array([*way, 0.0]))
     return seen
+
+
+def _turns(scene: Scene, thing: Thing, part: Part) -> list[Points]:
+    """A part as it may be turned: legs through a third of a round, unless the plan says how they stand; else as it
+    is."""
+    solid = part.solid
+    if part.kind != "legs" or len(solid) < ROUND:
+        return [solid]
+    light = scene.light_at(thing.path) if thing.kind == "light" else None
+    middle = solid.mean(axis=0)
+    radius = float(np.linalg.norm(solid[:, :2] - middle[:2], axis=1).max())
+    count = light.stand.legs if light is not None and light.stand is not None else 3
+    leg = light.place.leg if light is not None else None
+    step = 2 * math.pi / count / TURNS
+    firsts = [math.radians(leg)] if leg is not None else [step * turn for turn in range(TURNS)]
+    top = np.array([[*middle[:2], float(solid[:, 2].max())]])
+    rings = [feet(middle[:2], np.array(radius), count, first) for first in firsts]
+    return [np.vstack([np.column_stack([ring, np.zeros(count)]), top, top + THIN]) for ring in rings]
 
 
 def _shares(scene: Scene, thing: Thing, found: _Found) -> tuple[Share, ...]:

@@ -3,17 +3,22 @@ frame.blur, frame.diffraction."""
 
 import math
 from collections.abc import Iterable
+from typing import Any
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
+from evrant.core.base.tables.steps import SLOWEST, nearest_iso, nearest_time
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.set.stepping import step_back
 from evrant.core.space import framing
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_estimate, picture_shares
 from evrant.core.space.wanted import Wanted
+from evrant.core.studio.gear import Flash
+from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import Say, f_words
+from evrant.core.studio.words import Say, f_words, time_words
 
 DEPTH = Line(
     "frame.depth",
@@ -107,6 +112,9 @@ def _diffraction(scene: Scene) -> Iterable[Margin]:
 
 
 NEAR_DIFFRACTION = 2.0
+STACK_OVERLAP = 0.25
+"""What two frames of a stack share of what each keeps sharp; common practice, no source."""
+MOST_FRAMES = 12
 
 
 def _sharp_spare(scene: Scene, f_number: float) -> float | None:
@@ -115,7 +123,12 @@ def _sharp_spare(scene: Scene, f_number: float) -> float | None:
         return None
     blur = framing.blur_circle(scene.sensor[0].value, scene.sensor[1].value)
     near, far = framing.depth_of_field(scene.focal.value, f_number, scene.distance, blur)
-    return min(far, 100.0) - near - scene.wanted.depth
+    return (min(far, 100.0) - near) * _stacked(scene.shot) - scene.wanted.depth
+
+
+def _stacked(shot: Shot) -> float:
+    """How many times as deep frames focused in turn keep sharp; once, where the subject moves between them."""
+    return 1 + (shot.stack - 1) * (1 - STACK_OVERLAP) if shot.still else 1.0
 
 
 def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
@@ -144,10 +157,16 @@ def _depth(scene: Scene, asked: Wanted) -> Iterable[Margin]:
         have=have,
         clear="The subject is sharp from front to back.",
         short="The subject is deeper than what is sharp.",
-        reason=f"{f_words(scene.shot.aperture.value)} at {say.length(scene.distance)} keeps {say.length(have)} sharp; "
-        f"the subject is {say.length(asked.depth)} deep.",
+        reason=f"{f_words(scene.shot.aperture.value)} at {say.length(scene.distance)} keeps {say.length(have)} sharp"
+        f"{_in_frames(scene.shot)}; the subject is {say.length(asked.depth)} deep.",
         placing=PLACED,
     )
+
+
+def _in_frames(shot: Shot) -> str:
+    if shot.stack == 1:
+        return ""
+    return f" in {shot.stack} frames" if shot.still else ", for what moves cannot be joined from several frames"
 
 
 def _focus_spare(scene: Scene) -> float | None:
@@ -226,11 +245,16 @@ def _blur(scene: Scene, asked: Wanted) -> Iterable[Margin]:
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """Stop down for depth, open up or stop down for the background."""
+    """Stop down or step back for depth, open up or stop down for the background."""
     if scene is None:
         return
     if margin.code == "frame.depth":
+        yield from _in_turn(scene)
         yield from _stop_down(scene)
+        yield from step_back(scene)
+        yield from _both(scene)
+    elif margin.code == "frame.nearest":
+        yield from step_back(scene)
     elif margin.code == "frame.blur":
         yield from _open_up(scene)
     elif margin.code == "frame.diffraction" and scene.shot.aperture is not None:
@@ -241,23 +265,75 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
 
 
 def _stop_down(scene: Scene) -> Iterable[Proposal]:
-    if scene.shot.aperture is None:
+    """Each stop further down, alone and with what makes up for it."""
+    stop_now = scene.shot.aperture
+    if stop_now is None:
         return
-    for stop in (5.6, 8.0, 11.0, 16.0):
-        if stop > scene.shot.aperture.value * 1.05:
-            yield Proposal(
-                f"Stop down to {f_words(stop)}", SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
-            )
+    for stop in (8.0, 11.0, 16.0):
+        if stop > stop_now.value * 1.05 and _has(scene, stop):
+            yield _set(scene, f"Stop down to {f_words(stop)}", aperture=stop)
+            made_up = _made_up(scene, (stop / stop_now.value) ** 2)
+            if made_up:
+                words, fields = made_up
+                yield _set(scene, f"Stop down to {f_words(stop)}, {words}", aperture=stop, **fields)
+
+
+def _in_turn(scene: Scene) -> Iterable[Proposal]:
+    """For things: as many frames, focused one behind the other, as the subject is deep."""
+    spare = None if scene.shot.aperture is None else _sharp_spare(scene, scene.shot.aperture.value)
+    if spare is None or scene.wanted is None or not scene.shot.still:
+        return
+    once = (spare + scene.wanted.depth) / _stacked(scene.shot)
+    frames = math.ceil((scene.wanted.depth * 1.15 / once - 1) / (1 - STACK_OVERLAP)) + 1
+    if scene.shot.stack < frames <= MOST_FRAMES:
+        yield _set(scene, f"Take it in {frames} frames, focused one behind the other, and join them", stack=frames)
+
+
+def _both(scene: Scene) -> Iterable[Proposal]:
+    """Further back and stopped down together, where neither alone may do."""
+    stop_now = scene.shot.aperture
+    for stop in (11.0, 16.0) if stop_now is not None else ():
+        assert stop_now is not None
+        made_up = _made_up(scene, (stop / stop_now.value) ** 2)
+        if stop > stop_now.value * 1.05 and _has(scene, stop) and made_up:
+            words, fields = made_up
+            yield from step_back(scene, (1.6, 2.0), f", {f_words(stop)} {words}", {**fields, "aperture": stop})
+
+
+def _has(scene: Scene, stop: float) -> bool:
+    """Whether the lens has an aperture, as far as is known."""
+    low, high = (scene.lens.widest, scene.lens.narrowest) if scene.lens else (None, None)
+    return (low is None or stop >= low.value * 0.98) and (high is None or stop <= high.value * 1.02)
+
+
+def _made_up(scene: Scene, more: float) -> tuple[str, dict[str, Any]] | None:
+    """What gives so many times the exposure: a longer time for things under light that stays on, else more ISO."""
+    shot = scene.shot
+    flashed = any(isinstance(light.head, Flash) for light in scene.lights)
+    if shot.still and not flashed and shot.shutter and shot.shutter * more <= SLOWEST:
+        time = nearest_time(shot.shutter * more)
+        return f"at {time_words(time)}", {"shutter": time}
+    if shot.iso is None or nearest_iso(shot.iso * more) <= shot.iso:
+        return None
+    return f"at ISO {nearest_iso(shot.iso * more)}", {"iso": nearest_iso(shot.iso * more)}
 
 
 def _open_up(scene: Scene) -> Iterable[Proposal]:
-    if scene.shot.aperture is None:
-        return
-    soft = scene.shot.blur == "background soft"
-    for stop in (4.0, 2.8, 2.0) if soft else (8.0, 11.0, 16.0):
-        if (stop < scene.shot.aperture.value) is soft:
-            edit = SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
-            yield Proposal(f"{'Open up' if soft else 'Stop down'} to {f_words(stop)}", edit)
+    """Each stop that serves the background, alone and with the ISO it leaves; and doing without."""
+    shot, soft = scene.shot, scene.shot.blur == "background soft"
+    if shot.aperture is not None:
+        for stop in (4.0, 2.8, 2.0) if soft else (8.0, 11.0, 16.0):
+            if (stop < shot.aperture.value) is soft and stop != shot.aperture.value and _has(scene, stop):
+                words = f"{'Open up' if soft else 'Stop down'} to {f_words(stop)}"
+                yield _set(scene, words, aperture=stop)
+                iso = nearest_iso((shot.iso or 100) * (stop / shot.aperture.value) ** 2)
+                if shot.iso is not None and iso != shot.iso:
+                    yield _set(scene, f"{words} at ISO {iso}", aperture=stop, iso=iso)
+    yield _set(scene, f"Do without a {'soft' if soft else 'sharp'} background", blur=None)
+
+
+def _set(scene: Scene, label: str, **fields: Any) -> Proposal:
+    return Proposal(label, SetFields(target=f"shots/{scene.shot.id}", fields=fields))
 
 
 RULE = SetRule(

@@ -1,8 +1,10 @@
 """Is the way from the mark to a door wide enough? Code fit.way_out."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
@@ -10,10 +12,11 @@ from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import Shift
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.space.scene import Scene
-from evrant.core.space.solids import Vector
-from evrant.core.space.things import box_thing, door_place
+from evrant.core.space.solids import Points, Vector, separation
+from evrant.core.space.things import Thing, box_thing, door_place, door_swing
 from evrant.core.space.twins import twins
-from evrant.core.space.way import Narrow, Obstacle, narrowest, obstacles, wall_pieces
+from evrant.core.space.way import Narrow, Obstacle, narrowest, obstacles, wall_pieces, within
+from evrant.core.studio.room import Door
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
@@ -69,28 +72,84 @@ def way_out(scene: Scene) -> Narrow | None:
     start = _start(scene)
     if scene.walls is None or start is None:
         return None
-    places = [place for place in (door_place(scene.room, scene.walls, door) for door in scene.room.doors) if place]
+    found_at = [(door, door_place(scene.room, scene.walls, door)) for door in scene.room.doors]
+    places = [place for _, place in found_at if place]
+    barred = {id(place): _bars(scene, door) for door, place in found_at if place}
     if not places or not scene.walls.contains(start[None])[0]:
         return None
     names = [wall.name for wall in scene.room.edges(scene.walls.count)]
     pieces = wall_pieces(scene.walls, names, [(wall, first, last) for first, last, wall in places])
-    blocks = [*pieces, *obstacles(thing for thing in scene.things if thing.kind in IN_THE_WAY)]
+    blocks = [*pieces, *obstacles(thing for thing in scene.around if thing.kind in IN_THE_WAY)]
     ways = []
-    for first, last, wall in places:
-        inside = (first + last) / 2 + scene.walls.inward(wall) * 0.10
-        found = narrowest(scene.walls, blocks, start, [inside])
+    for place in places:
+        first, last, wall = place
+        opening, inside = _opening(names[wall], (first, last, scene.walls.inward(wall)), wall, blocks)
+        stopper = next((one for one in blocks if one.thing is not None and one.thing is barred[id(place)]), None)
+        if stopper is not None:
+            ways.append(replace(opening, width=0.0, first=stopper, second=stopper))
+            continue
+        if not len(inside):
+            ways.append(opening)
+            continue
+        found = narrowest(scene.walls, blocks, start, list(inside))
         if found is not None:
-            opening = _opening(names[wall], first, last, wall)
             ways.append(min(found, opening, key=lambda narrow: narrow.width))
     return max(ways, key=lambda narrow: narrow.width, default=None)
 
 
-def _opening(name: str, first: Vector, last: Vector, wall: int) -> Narrow:
-    """The door itself as a narrow place, between its jambs."""
-    jambs = [Obstacle(name, np.array([[*spot, 0.0]] * 2), None, wall) for spot in (first, last)]
-    width = float(np.linalg.norm(last - first))
+SAMPLES, DEPTHS = 41, (0.02, 0.06, 0.10)
+"""Places across a door, and how far inside it [m], that are looked at for what stands in it."""
+
+
+def _opening(
+    name: str, door: tuple[Vector, Vector, Vector], wall: int, blocks: Sequence[Obstacle]
+) -> tuple[Narrow, Points]:
+    """The door as a narrow place, between its jambs or what stands before it, and the middle of its way in.
+
+    `door` is its two jambs and the direction into the room; no place is left where it is closed."""
+    first, last, inward = door
+    across = last - first
+    width = float(np.linalg.norm(across))
     middle = (first + last) / 2
-    return Narrow(width, (float(middle[0]), float(middle[1])), jambs[0], jambs[1], (last - first) / width)
+    jambs = [Obstacle(name, np.array([[*spot, 0.0]] * 2), None, wall) for spot in (first, last)]
+    parts = np.linspace(0.0, 1.0, SAMPLES)
+    spots = first + parts[:, None] * across
+    depths = [spots + inward * deep for deep in DEPTHS]
+    found = Narrow(width, (float(middle[0]), float(middle[1])), jambs[0], jambs[1], across / width)
+    near = [block for block in blocks if block.thing is not None and _reaches(block, depths)]
+    taken = [np.any([within(block, at) for at in depths], axis=0) for block in near]
+    free = ~np.any(taken, axis=0) if near else np.ones(SAMPLES, dtype=bool)
+    if free.all():
+        return found, depths[-1][SAMPLES // 2][None]
+    stopper = near[int(np.argmax([spots_.sum() for spots_ in taken]))]
+    low, high = _longest(free)
+    left = replace(found, width=(high - low) * width / (SAMPLES - 1), first=stopper, second=stopper)
+    return left, depths[-1][(low + high) // 2][None] if high > low else depths[-1][:0]
+
+
+def _reaches(block: Obstacle, depths: Sequence[Points]) -> bool:
+    """Whether the upright box about an obstacle reaches the strip inside a door."""
+    low, high = block.points[:, :2].min(axis=0), block.points[:, :2].max(axis=0)
+    ends = np.array([depths[0][0], depths[0][-1], depths[-1][0], depths[-1][-1]])
+    return bool((low <= ends.max(axis=0)).all() and (high >= ends.min(axis=0)).all())
+
+
+def _longest(free: NDArray[np.bool_]) -> tuple[int, int]:
+    """Bounds of the longest run of what is true; both 0 when nothing is."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], free, [False]]).astype(int)))
+    runs = [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]
+    return max(runs, key=lambda run: run[1] - run[0], default=(0, 0))
+
+
+def _bars(scene: Scene, door: Door) -> Thing | None:
+    """What stands in the sweep of a door that stays shut meanwhile and opens inward: it must be moved before anybody
+    gets out. Where doors are used, their own line says so."""
+    swing = door_swing(scene.room, scene.walls, door) if scene.plan.doors == "stay shut" else None
+    if swing is None:
+        return None
+    standing = [thing for thing in scene.around if thing.kind in IN_THE_WAY and not thing.fixed]
+    inside = [thing for thing in standing for part in thing.parts if separation(swing, part.solid)[0] < 0]
+    return inside[0] if inside else None
 
 
 def _start(scene: Scene) -> Vector | None:

@@ -1,7 +1,7 @@
 """Does what stands in the set stay standing? Codes support.tipping, support.push, support.counterweight."""
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -335,28 +335,37 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             words = f"Hang {say.mass(mass)} on each stand" if path.endswith("background") else f"Hang {say.mass(mass)}"
             yield Proposal(f"{words}, low", SetFields(target=path, fields={"bag": mass}))
         return
+    options: list[tuple[float, float | None, BagPlace]] = []
     if not made.turned:
         leg = round(leg_under_load(made) % 360, 0)
         yield Proposal("Turn a leg under the load", SetFields(target=path, fields={"leg": leg}))
         bare_light = replace(light, place=light.place.changed(leg=leg, bag=None))
         turned = light_standing(bare_light, joint_of(scene, light), shared(scene, light))
         if isinstance(turned, Standing):
-            yield from _bags(say, path, turned, bag_for(turned, want, spare=0.1), leg, "low on the column")
-    for where in BAG_PLACES:
-        yield from _bags(say, path, bare, bag_for(bare, want, where, 0.1), None, where)
+            options.append((bag_for(turned, want, spare=0.1), leg, "low on the column"))
+    options += [(bag_for(bare, want, where, 0.1), None, where) for where in BAG_PLACES]
+    yield from _bags(say, path, options)
     for item in studio.gear:
         if isinstance(item, Stand) and item.use != "tripod" and item.id != light.place.support:
             yield Proposal(f"Use the {item.called}", SetFields(target=path, fields={"support": item.id}))
 
 
-def _bags(say: Say, path: str, made: Standing, mass: float, leg: float | None, where: BagPlace) -> Iterable[Proposal]:
-    if not math.isfinite(mass) or mass <= 0 or mass > 60:
-        return
-    fields: dict[str, object] = {"bag": mass, "bag_at": where}
-    if leg is not None:
-        fields["leg"] = leg
-    turn = "" if leg is None else " and turn a leg under the load"
-    yield Proposal(f"Hang {say.mass(mass)} {where}{turn}", SetFields(target=path, fields=fields))
+def _bags(say: Say, path: str, options: Sequence[tuple[float, float | None, BagPlace]]) -> Iterable[Proposal]:
+    """Bags (mass, leg turned to, where), without those that weigh half as much again as the lightest that does."""
+    able = [one for one in options if 0 < one[0] <= HEAVIEST_BAG]
+    lightest = min((mass for mass, _, _ in able), default=0.0)
+    for mass, leg, where in able:
+        if mass > 1.5 * lightest:
+            continue
+        fields: dict[str, object] = {"bag": mass, "bag_at": where}
+        if leg is not None:
+            fields["leg"] = leg
+        turn = "" if leg is None else " and turn a leg under the load"
+        yield Proposal(f"Hang {say.mass(mass)} {where}{turn}", SetFields(target=path, fields=fields))
+
+
+HEAVIEST_BAG = 60.0
+"""Nobody hangs more on one stand [kg]."""
 
 
 def _built(scene: Scene, path: str) -> Standing | Missing | None:

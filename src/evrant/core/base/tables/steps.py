@@ -1,0 +1,20 @@
+"""What cameras are set to: ISO in whole stops, shutter times in thirds of a stop; as marked, common practice."""
+
+import math
+
+ISOS = (100, 200, 400, 800, 1600, 3200)
+SLOWEST = 4.0
+"""Longest shutter for things on a tripod [s]; common practice, no source."""
+PER_SECOND = (1000, 800, 640, 500, 400, 320, 250, 200, 160, 125, 100, 80, 60, 50, 40, 30, 25, 20, 15, 13, 10, 8, 6, 5)
+TIMES = (*(1 / one for one in PER_SECOND), 0.25, 0.3, 0.4, 0.5, 0.6, 0.8, 1.0, 1.3, 1.6, 2.0, 2.5, 3.2, 4.0)
+"""Shutter times [s]."""
+
+
+def nearest_time(time: float) -> float:
+    """The nearest time that shutters are set to [s]."""
+    return min(TIMES, key=lambda one: abs(math.log2(one / time)))
+
+
+def nearest_iso(iso: float) -> int:
+    """The nearest ISO in whole stops."""
+    return min(ISOS, key=lambda one: abs(math.log2(one / iso)))

@@ -1,0 +1,1 @@
+"""The way in: five answers become a studio with usual, stated assumptions, and proposals worked out for it."""

@@ -1,0 +1,301 @@
+"""Proposals: what to buy, where it stands and how it is set, in a few characters, each carried out and judged.
+
+A character is a kind of light for all pictures: flash, lamps that stay on, the window; and what one has, with nothing
+bought. For each the best kit is looked for; what it cannot make is changed as little as makes it, and what is Short
+afterwards is settled. Nothing is proposed that the ledger was not asked about.
+"""
+
+import math
+from collections.abc import Callable, Collection, Iterator, Sequence
+from dataclasses import dataclass, field
+from decimal import Decimal
+
+from evrant.core.base.clock import Clock, standing_still
+from evrant.core.base.margins import Margin, Verdict
+from evrant.core.base.tables.money import converted
+from evrant.core.edits.language import Edit, SetFields
+from evrant.core.judge.ledger import Ledger, ledger_of
+from evrant.core.place.moves import change
+from evrant.core.search.kit.accept import accept
+from evrant.core.search.kit.crew import Start
+from evrant.core.search.kit.instead import instead, slim
+from evrant.core.search.kit.optimum import Stopped
+from evrant.core.search.kit.result import Best, best_kit
+from evrant.core.search.kit.settings import Lights, Way, by_flash, by_lamps, by_window, fires_flash
+from evrant.core.search.settle import settle
+from evrant.core.studio.gear import Camera, Flash, Item, Lens
+from evrant.core.studio.studio import Studio
+
+SECONDS, SETTLING = 150.0, 12.0
+"""How long all proposals are worked on, and how long the Short lines of one are settled at most [s]."""
+KIT, CHANGING, AS_ASKED = 15.0, 25.0, 45.0
+"""How long a kit within the sum, what would make what that leaves out, and one for any sum are looked for [s]."""
+ANY_SUM = 1_000_000.0
+PICTURES = 100
+"""Pictures a session where nobody said how many; common practice, no source."""
+Tell = Callable[[str, "Proposal | None"], None]
+IN_THE_WAY, NOTHING = "What stands in the way", "nothing that was tried in this time makes it"
+
+
+@dataclass(frozen=True)
+class Character:
+    """A kind of light, in words and as a school, with the settings of every shot for it; `budget` where it is not
+    the studio's."""
+
+    words: str
+    source: str
+    light: Lights
+    ways: tuple[Way, ...] = ()
+    budget: float | None = None
+
+    def uses(self, item: Item) -> bool:
+        """Whether something that is owned is of its light, or of none."""
+        return not isinstance(item, Flash) or self.source == "flash"
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """What one character comes to: the studio with everything in it, judged.
+
+    `changes` are what differs from what was asked, `settled` remedies taken; `missing` why shots are not made, by their
+    names; `beyond`: it takes more money than there is.
+    """
+
+    character: str
+    studio: Studio
+    ledger: Ledger
+    cost: float
+    buy: tuple[tuple[str, int, float], ...]
+    made: tuple[str, ...]
+    missing: dict[str, str]
+    changes: tuple[str, ...] = ()
+    settled: tuple[str, ...] = ()
+    beyond: bool = False
+
+    @property
+    def worst(self) -> tuple[Margin, ...]:
+        """Lines that do not hold, worst first."""
+        return tuple(line for line in self.ledger.lines if line.verdict in (Verdict.SHORT, Verdict.UNKNOWN))
+
+    @property
+    def rank(self) -> tuple[int, bool, int, int, float]:
+        """The better the less: shots missing, beyond the money, Short lines, unknown ones, cost."""
+        count = self.ledger.counts()
+        return len(self.missing), self.beyond, count[Verdict.SHORT], count[Verdict.UNKNOWN], self.cost
+
+
+@dataclass
+class _Work:
+    """What proposals are worked out with, until when in all, and until when the step at hand."""
+
+    library: Sequence[Item]
+    until: float
+    clock: Clock
+    tell: Tell
+    stop: Callable[[], bool]
+    helper: Start | None
+    pace: float
+    step: float = math.inf
+    reasons: dict[str, str] = field(default_factory=dict)
+    """Why a shot was not made when it was last tried, by its name."""
+
+    def late(self) -> bool:
+        return self.clock() >= min(self.until, self.step) or self.stop()
+
+    def over(self) -> bool:
+        """Whether nothing more is to be begun."""
+        return self.clock() >= self.until or self.stop()
+
+    def spend(self, seconds: float) -> None:
+        """So long for what comes next."""
+        self.step = self.clock() + seconds * self.pace
+
+
+@dataclass
+class _Draft:
+    """A plan on its way: the shots as they are set now, and what was changed."""
+
+    studio: Studio
+    words: list[str] = field(default_factory=list)
+
+
+def propose(
+    studio: Studio,
+    library: Sequence[Item],
+    *,
+    seconds: float = SECONDS,
+    pace: float = 1.0,
+    tell: Tell = lambda words, found: None,
+    stop: Callable[[], bool] = lambda: False,
+    helper: Start | None = None,
+    clock: Clock = standing_still,
+) -> list[Proposal]:
+    """Proposals for a studio without sets, best first. `tell` hears what is tried and each that is found; `helper`
+    starts a process that looks at recipes too; a slow machine is given `pace` times as long for each step."""
+    work = _Work(slim(library), clock() + seconds * pace, clock, tell, stop, helper, pace)
+    found: list[Proposal] = []
+    for character in characters(studio, library):
+        if work.over():
+            break
+        tell(f"{character.words}: what it takes", None)
+        for one in _proposals(studio, character, work):
+            if not any(_same(one, other) for other in found):
+                found.append(one)
+                tell(f"{one.character}: something works", one)
+    if not found and studio.shots:
+        missing = {shot.name: work.reasons.get(shot.name, NOTHING) for shot in studio.shots}
+        return [Proposal(IN_THE_WAY, studio, ledger_of(studio), 0.0, (), (), missing)]
+    return sorted(found, key=lambda one: one.rank)
+
+
+def characters(studio: Studio, library: Sequence[Item]) -> Iterator[Character]:
+    """Kinds of light for all shots at once, those that can be had."""
+    filmed = any(shot.capture == "video" for shot in studio.shots)
+    if fires_flash(studio) and not filmed:
+        yield Character("By flash", "flash", by_flash)
+    yield Character("By lamps that stay on", "continuous", by_lamps, _first(studio, by_lamps))
+    daylight = _first(_with_camera(studio, library), by_window)
+    if len(daylight) == len(studio.shots):
+        yield Character("By the window", "window", by_window, daylight)
+        if studio.gear:
+            yield Character("With what you have", "window", by_window, daylight, 0.0)
+
+
+def _with_camera(studio: Studio, library: Sequence[Item]) -> Studio:
+    """The studio with the cheapest body and all lenses on offer where it has none: what daylight gives is found by
+    where a camera would stand."""
+    if any(isinstance(item, Camera) for item in studio.gear):
+        return studio
+    bodies = [item for item in library if isinstance(item, Camera) and item.price is not None]
+    lenses = [item for item in library if isinstance(item, Lens) and item.price]
+    some = [*sorted(bodies, key=lambda item: item.price or 0)[:1], *lenses]
+    return studio.changed(gear=(*studio.gear, *(item.changed(status="owned") for item in some)))
+
+
+def _first(studio: Studio, ways: Callable[..., Iterator[Way]]) -> tuple[Way, ...]:
+    """For each shot the first way of a kind, where it has one."""
+    found = (next(iter(ways(studio, shot)), None) for shot in studio.shots)
+    return tuple(way for way in found if way is not None)
+
+
+def _proposals(studio: Studio, character: Character, work: _Work) -> Iterator[Proposal]:
+    """A character worked out: what the money makes; then with what that leaves out changed so that it can be made; and
+    where it does not reach, what it takes as asked for."""
+    school: Edit = SetFields(target="brief/schools", fields={"source": character.source})
+    bare = studio.changed(gear=tuple(item for item in studio.gear if character.uses(item)))
+    draft = _Draft(_set(bare, [school, *(edit for way in character.ways for edit in way.edits)]))
+    as_asked = draft.studio
+    budget = float(studio.brief.budget or 0) if character.budget is None else character.budget
+    work.spend(KIT)
+    answer = _kit(draft.studio, budget, work)
+    if len(_made(answer)) < len(studio.shots):
+        work.spend(CHANGING)
+        if _changed(draft, _made(answer), budget, character.light, work):
+            work.spend(KIT)
+            answer = _kit(draft.studio, budget, work) or answer
+    if answer is not None and _made(answer):
+        yield _judged(studio, character, draft, answer, work)
+        if len(_made(answer)) == len(studio.shots) and not draft.words:
+            return
+    if character.budget is None and not work.over():
+        work.tell(f"{character.words}: what it takes as asked for", None)
+        work.spend(AS_ASKED)
+        whole = _kit(as_asked, ANY_SUM, work)
+        if whole is not None and (len(_made(whole)) == len(studio.shots) or (_made(whole) and not _made(answer))):
+            yield _judged(studio, character, _Draft(as_asked), whole, work)
+
+
+def _made(answer: Best | None) -> set[str]:
+    """Shots an answer makes, by their ids."""
+    return {told["id"] for told in answer["shots"] if told["made"]} if answer else set()
+
+
+def _set(studio: Studio, edits: Sequence[Edit]) -> Studio:
+    for edit in edits:
+        studio = change(studio, edit)
+    return studio
+
+
+def _kit(studio: Studio, budget: float, work: _Work) -> Best | None:
+    """The best kit for a studio, or what is known of it when the time is up."""
+    answer = best_kit(
+        studio, work.library, budget, whole=False, hasty=True, stop=work.late, helper=work.helper, clock=work.clock
+    )
+    for told in answer["shots"]:
+        if not told["made"] and told["why"]:
+            work.reasons[told["name"]] = told["why"]
+    return None if answer.get("stopped") and not answer["found"] else answer
+
+
+def _changed(draft: _Draft, made: Collection[str], budget: float, light: Lights, work: _Work) -> bool:
+    """Change what is not made so that it is, where something does it for the money; whether anything was."""
+    before = len(draft.words)
+    for shot in draft.studio.shots:
+        if shot.id in made or work.late():
+            continue
+        work.tell(f"{shot.name}: what would make it", None)
+        cents = round(budget * 100)
+        try:
+            found = instead(
+                draft.studio, work.library, shot, cents, light=light, dearer=False, stop=work.late, clock=work.clock
+            )
+        except Stopped:
+            break
+        if found is not None and found.way.edits:
+            draft.studio = _set(draft.studio, found.way.edits)
+            draft.words += [f"{shot.name}: {words}" for words in found.way.words]
+    return len(draft.words) > before
+
+
+def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, work: _Work) -> Proposal:
+    """The studio with everything taken, its Short lines settled, and how it stands."""
+    idle = tuple(item for item in asked.gear if not character.uses(item))
+    studio = draft.studio.changed(gear=(*draft.studio.gear, *idle))
+    for step in answer["phases"]:
+        taken = accept(answer, step["number"], studio)
+        studio = change(studio, taken) if taken.edits else studio
+    unsaid = [one for one in studio.sets if one.exposures is None]
+    studio = _set(studio, [SetFields(target=f"sets/{one.id}", fields={"exposures": PICTURES}) for one in unsaid])
+    settled: tuple[str, ...] = ()
+    ledger = ledger_of(studio)
+    if ledger.count(Verdict.SHORT) and studio.sets and not work.stop():
+        left = min(SETTLING * work.pace, max(work.until - work.clock(), 2.0))
+        done = settle(studio, seconds=left, clock=work.clock, stop=work.stop)
+        studio, ledger, settled = done.studio, done.after, tuple(one.label for one in done.taken)
+    buy = tuple(_bought(studio))
+    cost = sum(price for _, _, price in buy)
+    return Proposal(
+        character.words,
+        studio,
+        ledger,
+        cost,
+        buy,
+        tuple(told["name"] for told in answer["shots"] if told["made"]),
+        {told["name"]: told["why"] for told in answer["shots"] if not told["made"]},
+        (*_settings(character, draft), *draft.words),
+        settled,
+        cost > float(studio.brief.budget or 0),
+    )
+
+
+def _bought(studio: Studio) -> Iterator[tuple[str, int, float]]:
+    """What is planned: its name, how many, and their price."""
+    for item in studio.gear:
+        if item.status == "planned":
+            price = converted(item.price or Decimal(0), item.currency, studio.brief.currency)
+            yield item.name, item.quantity, float(price) * item.quantity
+
+
+def _settings(character: Character, draft: _Draft) -> Iterator[str]:
+    """How the shots are set for a character, each name with its own, or one word where all are set alike."""
+    words = {" ".join(way.words) for way in character.ways}
+    names = [shot.name for shot in draft.studio.shots]
+    if len(words) == 1:
+        yield from words
+    else:
+        yield from (f"{name}: {' '.join(way.words)}" for name, way in zip(names, character.ways, strict=False))
+
+
+def _same(one: Proposal, other: Proposal) -> bool:
+    """Whether two proposals are one plan."""
+    return one.buy == other.buy and one.studio.shots == other.studio.shots

@@ -1,0 +1,225 @@
+"""What to change before saying no: the smallest change of a shot, or the least sum, that makes it possible.
+
+Settings and light come first (they cost nothing), then how it is taken and what stands in the room, then both. Each
+way is carried out and the best kit for that shot alone is searched with it: what is offered works.
+"""
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import chain, product
+
+from evrant.core.base.clock import Clock, standing_still
+from evrant.core.edits.language import Edit, SetFields, Several
+from evrant.core.place.moves import change
+from evrant.core.place.patterns import PATTERNS
+from evrant.core.search.arrange.changes import changes
+from evrant.core.search.kit.optimum import Kit, Search, Stopped
+from evrant.core.search.kit.settings import Lights, Way, bodies, lights
+from evrant.core.search.kit.whynot import never
+from evrant.core.space.wanted import OVERHEAD, wanted
+from evrant.core.studio.gear import Item, Lamp, Lens
+from evrant.core.studio.room import value
+from evrant.core.studio.shots import LEAST_KEPT, LIVING, Crop, Pattern, Shot
+from evrant.core.studio.studio import Studio
+
+EACH, WHOLE = 25.0, 60.0
+"""How long one way, and all for one shot, are looked for [s]."""
+TABLE, SMALL_LAY = 0.72, 0.6
+"""What most tables are high, and how far a lay reaches on them [m]."""
+
+
+NO_ROOM = object()
+SORTS = ("form", "use", "system", "material")
+WHOLE_KINDS = frozenset({"camera", "lens", "lead", "part", "board", "table", "tent"})
+
+
+@dataclass(frozen=True)
+class Instead:
+    """A way that works: what it costs alone [cents], whether within the sum, and the kit."""
+
+    way: Way
+    kit: Kit
+    within: bool
+    names: dict[str, int]
+
+    @property
+    def edit(self) -> Several:
+        """The way as one change of the studio."""
+        return Several.model_validate({"edits": self.way.edits, "label": " and ".join(self.way.words)[:120]})
+
+
+def instead(
+    studio: Studio,
+    library: Sequence[Item],
+    shot: Shot,
+    budget: int,
+    *,
+    light: Lights = lights,
+    dearer: bool = True,
+    stop: Callable[[], bool] = lambda: False,
+    clock: Clock = standing_still,
+) -> Instead | None:
+    """The smallest change with which a shot is made within a budget [cents]; failing that, with any sum. None where
+    nothing tried works in its time. `light` are the ways of lighting it that are tried; without `dearer` more money is
+    not. Raises Stopped when `stop` says so."""
+    end, few = clock() + WHOLE, slim(library)
+    hopeless: set[str] = set()
+    for least in (budget, None) if dearer else (budget,):
+        as_it_is = [Way((), ())] if least is None else []
+        for way in chain(as_it_is, ways(studio, shot, light)):
+            if stop():
+                raise Stopped
+            if clock() > end:
+                return None
+            found = None if way.place in hopeless else _tried(studio, few, shot, way, least, stop, clock)
+            if isinstance(found, Instead):
+                return found
+            if found is NO_ROOM:
+                hopeless.add(way.place)
+    return None
+
+
+def _tried(
+    studio: Studio,
+    library: Sequence[Item],
+    shot: Shot,
+    way: Way,
+    budget: int | None,
+    stop: Callable[[], bool],
+    clock: Clock,
+) -> Instead | object | None:
+    """The first kit that works for the shot alone, changed so; `NO_ROOM` where no lens at hand fits the room."""
+    alone = studio.changed(shots=(shot,), sets=())
+    for edit in way.edits:
+        alone = change(alone, edit)
+    end = clock() + EACH
+    search = Search.of(alone, library, clock=clock)
+    search.stop = lambda: stop() or clock() > end or search.so_far is not None
+    try:
+        kit = search.best(budget)
+    except Stopped:
+        kit = search.so_far
+    if kit is None or not kit.choice.recipes:
+        case = search.cases[0]
+        lenses = case.slots["lens"].keys if "lens" in case.slots else ()
+        return NO_ROOM if lenses and never(search, case, lenses, "lens") else None
+    names = {search.market.by_key[key].item.name: count for key, count in kit.choice.bought.items()}
+    return Instead(way, kit, budget is not None, names)
+
+
+def slim(library: Sequence[Item]) -> list[Item]:
+    """Of every sort of thing on offer the cheapest and one half-way up: what works with some of them works with all."""
+    sorts: dict[tuple[str, ...], list[Item]] = {}
+    for item in library:
+        if isinstance(item, Lamp) and item.dims_to is None and item.form not in ("ring",):
+            continue  # one strength only: it serves at one distance, if at all
+        sort = (item.kind, *(str(getattr(item, name, "")) for name in SORTS))
+        sorts.setdefault(sort, []).append(item)
+    found: list[Item] = []
+    for items in sorts.values():
+        items.sort(key=lambda one: (one.price is None, one.price or 0, one.id))
+        whole = items[0].kind in WHOLE_KINDS or len(items) < 2
+        found += items if whole else [items[0], items[len(items) // 2]]
+    return found
+
+
+def ways(studio: Studio, shot: Shot, light: Lights = lights) -> Iterator[Way]:
+    """Ways of making a shot possible, the smallest first."""
+    lit = list(light(studio, shot))
+    simple = list(_simpler(shot))
+    placed = [*_nearest(studio, shot), *_on_table(shot), *_crops(shot)]
+    placed += [Way((one.label,), one.edits) for one in changes(studio, shot) if _of_room(one.edits)]
+    placed = [replace(way, place=" and ".join(way.words)) for way in placed]
+    yield from lit
+    yield from simple
+    yield from placed
+    for first, second in chain(product(lit, simple), product(lit, placed)):
+        yield first.joined(second)
+
+
+PEOPLES: tuple[Pattern, str] = ("loop", "one light, beside and above")
+THINGS: tuple[Pattern, str] = ("side", "one light from a side")
+BARE = "any background, the bare wall too"
+
+
+def _simpler(shot: Shot) -> Iterator[Way]:
+    """One light where the pattern has several, the bare wall where a tone is asked for; then both."""
+    target = f"shots/{shot.id}"
+    living = any(subject.kind in LIVING for subject in shot.subjects)
+    pattern, words = PEOPLES if living else THINGS
+    several = shot.pattern is not None and len(PATTERNS[shot.pattern].beams) > 1
+    fewer = [Way((words,), (SetFields(target=target, fields={"pattern": pattern}),))] if several else []
+    bare = [Way((BARE,), (SetFields(target=target, fields={"tone": None}),))] if shot.tone is not None else []
+    yield from (*fewer, *bare)
+    for first, second in product(fewer, bare):
+        yield first.joined(second)
+
+
+def _nearest(studio: Studio, shot: Shot) -> Iterator[Way]:
+    """From where the lens just focuses, cropped afterwards."""
+    asked = wanted(shot)
+    framing = [body for body in bodies(studio) if body.sensor_width and body.sensor_height]
+    lenses = [item for item in studio.gear if isinstance(item, Lens) and item.status == "owned"]
+    for body, lens in product(framing[:1], lenses):
+        if asked is None or lens.focal is None or lens.nearest is None:
+            continue
+        assert body.sensor_width and body.sensor_height
+        up = (body.sensor_height if shot.orientation == "landscape" else body.sensor_width).value
+        focal = lens.focal.value
+        kept = round(asked.height.value / ((lens.nearest.value / 1.05 - 2 * focal) * up / focal * 1.15), 3)
+        if LEAST_KEPT <= kept < shot.kept:
+            words = f"from where the lens just focuses, cropped to {kept**2:.0%} of the pixels"
+            yield Way((words,), (SetFields(target=f"shots/{shot.id}", fields={"kept": kept}),))
+
+
+def _on_table(shot: Shot) -> Iterator[Way]:
+    """What lies on the floor under the camera: on a table, its stand finds room beneath; less of it; then both."""
+    low = [one for one in shot.subjects if one.kind in ("object", "garment") and not (one.base and one.base.value)]
+    if shot.angle < OVERHEAD or not low or len(low) != len(shot.subjects):
+        return
+    targets = [f"shots/{shot.id}/subjects/{one.id}" for one in low]
+    raised = tuple(SetFields(target=target, fields={"base": TABLE}) for target in targets)
+    table = Way((f"lay it on a table of {TABLE * 100:.0f} cm",), raised)
+    yield table
+    wide = max((max(value(one.width) or 0.0, value(one.depth) or 0.0) for one in low), default=0.0)
+    if wide <= SMALL_LAY:
+        return
+    share = SMALL_LAY / wide
+    sizes = [
+        {name: round(figure.value * share, 2) for name in ("width", "depth") if (figure := getattr(one, name))}
+        for one in low
+    ]
+    edits = tuple(SetFields.model_validate({"target": t, "fields": f}) for t, f in zip(targets, sizes, strict=True))
+    less = Way((f"lay out no more than {SMALL_LAY * 100:.0f} cm across",), edits)
+    yield less
+    yield table.joined(less)
+
+
+CROPS: tuple[Crop, ...] = ("full length", "three-quarter", "half length", "head and shoulders")
+
+
+def _crops(shot: Shot) -> Iterator[Way]:
+    """Every tighter crop, the nearest first; then seated."""
+    if shot.crop not in CROPS:
+        return
+    tighter = CROPS[CROPS.index(shot.crop) + 1 :]
+    standing = [one for one in shot.subjects if one.kind == "person" and one.posture == "standing"]
+    sit = tuple(
+        SetFields(target=f"shots/{shot.id}/subjects/{one.id}", fields={"posture": "seated"}) for one in standing
+    )
+    crops = [
+        Way((f"crop to {crop}",), (SetFields(target=f"shots/{shot.id}", fields={"crop": crop}),)) for crop in tighter
+    ]
+    yield from crops
+    for way in crops if sit else ():
+        yield Way(("sit the subject", *way.words), (*sit, *way.edits))
+
+
+def _of_room(edits: Iterable[Edit]) -> bool:
+    """Whether a change is one of room or picture, crops aside: what could be bought is on the market anyway."""
+    crops = any(isinstance(edit, SetFields) and "crop" in edit.fields for edit in edits)
+    return not crops and not any(_touches_gear(edit) for edit in edits)
+
+
+def _touches_gear(edit: Edit) -> bool:
+    return str(getattr(edit, "target", getattr(edit, "list", ""))).startswith("gear")

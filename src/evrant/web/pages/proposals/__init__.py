@@ -1,0 +1,1 @@
+"""Proposals worked out from five answers, and what they assume."""
