@@ -28,10 +28,12 @@ from evrant.drawing.scale import ticks_below, ticks_left
 from evrant.drawing.svg import element, line, number, path_of, shape, text, title
 
 OVERHEAD = 1.8
+NAMED_FROM = 90.0
+"""Furniture drawn wider than this has its name in it [px]."""
 
 
-def plan_view(frame: Frame, scene: Scene) -> str:
-    """Everything on the plan, from the floor up."""
+def plan_view(frame: Frame, scene: Scene, *, lengths: bool = False) -> str:
+    """Everything on the plan, from the floor up. `lengths`: each wall's name with how long it is."""
     assert scene.walls is not None
     return "".join(
         [
@@ -40,7 +42,11 @@ def plan_view(frame: Frame, scene: Scene) -> str:
             ticks_left(frame.height / frame.scale, frame.scale, frame.height, scene.brief.units),
             _background(frame, scene),
             drawn(f"boxes {frame.key}", (scene.room, scene.brief), partial(_boxes, frame, scene)),
-            drawn(f"walls {frame.key}", (scene.room,), partial(_walls, frame, scene, scene.walls)),
+            drawn(
+                f"walls {lengths} {scene.brief.units} {frame.key}",
+                (scene.room,),
+                partial(_walls, frame, scene, scene.walls, lengths),
+            ),
             _slopes(frame, scene, scene.walls),
             _zones(frame, scene),
             rail_lines(frame, scene),
@@ -56,8 +62,9 @@ def _flat(frame: Frame, points: Points) -> Points:
     return frame.place(np.column_stack([points, np.zeros(len(points))]))
 
 
-def _walls(frame: Frame, scene: Scene, walls: Plan) -> str:
+def _walls(frame: Frame, scene: Scene, walls: Plan, lengths: bool) -> str:
     parts = [shape(_flat(frame, walls.corners), "wall")]
+    say = Say.of(scene.brief)
     for i, wall in enumerate(scene.room.edges(walls.count)):
         start, end = walls.wall(i)
         outward = np.array([*-walls.inward(i), 0.0])
@@ -71,7 +78,7 @@ def _walls(frame: Frame, scene: Scene, walls: Plan) -> str:
             text(
                 x,
                 y + 3,
-                wall.name,
+                f"{wall.name}, {say.length(float(np.linalg.norm(end - start)))}" if lengths else wall.name,
                 "wall-name",
                 text_anchor="middle",
                 transform=f"rotate({number(turn)} {number(x)} {number(y)})",
@@ -226,7 +233,7 @@ def _boxes(frame: Frame, scene: Scene) -> str:
         if low > OVERHEAD:
             label = f"{thing.name}, {Say.of(scene.brief).length(low)} clear"
         x, y = points[:, 0].min() + 24, points[:, 1].min() + (points[:, 1].max() - points[:, 1].min()) / 2 + 4
-        if np.ptp(points[:, 0]) > 90:
+        if np.ptp(points[:, 0]) > NAMED_FROM:
             words = text(x, y, label, "note on-hatch" if low > OVERHEAD else "note")
         shapes = [shape(points, "overhead" if low > OVERHEAD else "furniture"), words]
         if low > OVERHEAD:

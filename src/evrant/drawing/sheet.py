@@ -35,7 +35,7 @@ def sheet(
     contours and beams under the drawing and the shaded bust for the camera's picture."""
     layout = layout_of(scene, width, height, turn)
     if layout is None:
-        return _blank(width, height)
+        return blank_sheet(width, height)
     shown = [margin for margin in lines if margin.at is not None and margin.verdict is Verdict.SHORT]
     say = Say.of(scene.brief)
     views = [
@@ -183,7 +183,8 @@ def _conflicts(frame: Frame, shown: list[Margin], say: Say) -> str:
     return "".join(parts)
 
 
-def _blank(width: float, height: float) -> str:
+def blank_sheet(width: float, height: float) -> str:
+    """A sheet that says what to measure first."""
     return element(
         "svg",
         text(width / 2, height / 2 - 8, "Nothing to draw yet.", "blank", text_anchor="middle"),
@@ -199,7 +200,7 @@ def room_sheet(scene: Scene, width: float, height: float) -> str:
     """The plan of a room alone, as large as fits."""
     whole = layout_of(scene, width * 2, height * 2)
     if whole is None or scene.walls is None:
-        return _blank(width, height)
+        return blank_sheet(width, height)
     long, wide = whole.plan.width / whole.scale, whole.plan.height / whole.scale
     scale = min((width - 70) / long, (height - 70) / wide, 260.0)
     frame = replace(whole.plan, x=46.0, y=28.0, width=long * scale, height=wide * scale, scale=scale)

@@ -14,10 +14,11 @@ from evrant.core.base.units import CannotRead, read_length
 from evrant.core.edits.language import EDIT, Add, Edit, EditRefused, Reshape, SetFields, Several
 from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place.starting_set import starting_set
+from evrant.core.place.tray import TRAY, Wish, quarter_turned, swung_over, usual_thing
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import KINDS
 from evrant.core.studio.presets import preset
-from evrant.core.studio.room import Alcove, Ell, Outline, Rectangle, Traverse
+from evrant.core.studio.room import Alcove, Box, Door, Ell, Outline, Rectangle, Traverse
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
@@ -69,6 +70,41 @@ def _room_thing(studio: Studio, form: Form) -> Edit:
     if name == "diagonals" and number > 1:
         item |= {"start": "B", "end": "D"}
     return _add(studio, f"room/{name}", item.get("name", "diagonal"), item)
+
+
+def _usual(studio: Studio, form: Form) -> Edit:
+    """A thing of the tray, at its usual size: where it was dropped, or in the first free place."""
+    what = form.get("what", "")
+    if what not in TRAY:
+        raise EditRefused("The tray holds no such thing.")
+    places = {name: _metres(form[name]) for name in ("along", "x", "y") if form.get(name)}
+    name, item = usual_thing(studio.room, what, Wish(wall=form.get("wall", ""), **places))
+    return _add(studio, f"room/{name}", item["name"], item)
+
+
+def _metres(text: str) -> float:
+    try:
+        found = float(text)
+    except ValueError:
+        found = math.nan
+    if not math.isfinite(found):
+        raise EditRefused("A place on the plan is a number of metres.")
+    return found
+
+
+def _turn_thing(studio: Studio, form: Form) -> Edit:
+    """Furniture by a quarter about its middle; a door to its next way of opening."""
+    target = form.get("target", "")
+    try:
+        thing = find(studio, target)
+    except NoSuchThing as error:
+        raise EditRefused(str(error)) from error
+    match thing:
+        case Box():
+            return SetFields(target=target, fields=quarter_turned(studio.room, thing))
+        case Door():
+            return SetFields(target=target, fields=swung_over(thing))
+    raise EditRefused("That has no other way round.")
 
 
 def _shape(studio: Studio, form: Form) -> Edit:
@@ -301,6 +337,8 @@ def _upkeep(studio: Studio, form: Form) -> Edit:
 
 ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
     "room-thing": _room_thing,
+    "usual": _usual,
+    "turn": _turn_thing,
     "shape": _shape,
     "corners": _corners,
     "leg": _leg,

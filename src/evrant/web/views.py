@@ -105,3 +105,13 @@ def _plain(made: APIRouter, spec: PageSpec) -> None:
         return show(page, fragment=fragment_asked(request) and not spec.of_set)
 
     made.add_api_route(f"/studios/{{studio_id}}/{spec.name}", plain, methods=["GET"])
+    draw = spec.drawing
+    if draw is None or spec.of_set:
+        return
+
+    def drawing(request: Request, studio_id: str) -> Response:
+        """The drawing alone, for a window of another size."""
+        page = page_of(request, repository(request).newest(studio_id), spec.name)
+        return Response(draw(page), media_type="text/html")
+
+    made.add_api_route(f"/studios/{{studio_id}}/{spec.name}/sheet", drawing, methods=["GET"])

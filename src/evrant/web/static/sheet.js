@@ -53,6 +53,7 @@
     const focused = document.activeElement?.id;
     const drawing = parsed.getElementById("sheet"), lines = parsed.getElementById("preview-lines");
     if (drawing) sheet().replaceWith(document.importNode(drawing, true));
+    window.evrant.zoomAgain();
     if (focused && document.getElementById(focused) !== document.activeElement) document.getElementById(focused)?.focus();
     const old = document.getElementById("preview-lines");
     if (lines && old) old.replaceWith(document.importNode(lines, true));
@@ -207,7 +208,7 @@
     const { width, height } = holder.getBoundingClientRect();
     if (width < 50 || height < 50) return;
     document.cookie = `evrant_sheet=${Math.round(width)}x${Math.round(height)}; path=/; SameSite=Strict; max-age=31536000`;
-    const box = drawn.viewBox.baseVal;
+    const box = window.evrant.wholeBox(drawn);
     if (Math.abs(box.width - width) > 0.03 * width || (width >= 560 && Math.abs(box.height - height) > 0.03 * height)) redraw();
   }
   function redraw() {

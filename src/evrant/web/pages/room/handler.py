@@ -1,14 +1,46 @@
-"""The room as measured, and what is in it."""
+"""The room on its plan, drawn by hand, and in figures."""
 
 from dataclasses import dataclass
 
 from evrant.core.base.model import Model
 from evrant.core.studio.room import Finish, Outline, Traverse
-from evrant.drawing.sheet import room_sheet
+from evrant.drawing.roomplan import room_plan, tray_groups
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields
-from evrant.web.parts import NEW_THINGS, TITLES, Card, bare_scene, card
+from evrant.web.parts import NEW_THINGS, TITLES, Card, bare_scene, card, sheet_size
 from evrant.web.registry import Context, PageSpec, Row
+
+GROUPS: dict[str, tuple[str, tuple[str, ...]]] = {
+    "openings": ("Openings", ("doors", "windows")),
+    "furniture": ("Furniture", ("boxes", "zones")),
+    "above": ("Above", ("slopes", "rails")),
+    "power": ("Power", ("sockets", "circuits", "appliances")),
+    "stowing": ("Stowing", ("places",)),
+    "way": ("Way in", ("passages", "diagonals")),
+}
+"""Panels under the plan: their words and the lists in them."""
+ON_PLAN: dict[str, tuple[str, ...]] = {
+    "doors": ("wall", "offset", "width"),
+    "windows": ("wall", "offset", "width"),
+    "sockets": ("wall", "offset"),
+    "boxes": ("x", "y", "length", "width"),
+    "zones": ("x", "y", "length", "width"),
+    "rails": ("x", "y", "to_x", "to_y"),
+    "slopes": ("wall", "low", "run"),
+}
+"""What puts a thing on the plan."""
+RARE = frozenset(
+    ("slats", "lets_in", "kelvin", "skyline", "cover", "lumens", "lrv", "colour", "front", "keep_free", "beyond")
+    + ("thickness", "material", "end_load", "load", "starts", "ends", "clearance")
+)
+"""Fields few rooms need: folded away while they are empty."""
+
+
+@dataclass(frozen=True)
+class RoomCard(Card):
+    """A thing of the room, its rare fields apart."""
+
+    more: list[Shown]
 
 
 @dataclass(frozen=True)
@@ -23,17 +55,15 @@ class RoomForms(Context):
     ceiling: list[Shown]
     floor: list[Shown]
     walls: list[Card]
-    lists: list[Row]
+    groups: list[Row]
+    missing: list[Row]
+    tray: dict[str, list[tuple[str, str, str]]]
     drawing: str
 
 
 def room(page: Page) -> RoomForms:
     studio, here = page.studio, page.studio.room
     shape = here.footprint
-    lists = []
-    for name, (one, item) in NEW_THINGS.items():
-        cards = [_room_card(page, f"room/{name}/{thing.id}", thing) for thing in getattr(here, name)]
-        lists.append({"name": name, "title": TITLES[name], "one": one, "item": item, "cards": cards})
     walls = [
         card(page, path, wall, *fields(studio, f"{path}/finish", wall.finish))
         for wall in here.walls
@@ -56,16 +86,39 @@ def room(page: Page) -> RoomForms:
         + fields(studio, "room", here, only=("ceiling_made", "ceiling_takes")),
         floor=fields(studio, "room/floor_finish", here.floor_finish),
         walls=walls,
-        lists=lists,
-        drawing=room_sheet(bare_scene(page), 450.0, 430.0),
+        groups=[
+            {"key": key, "word": word, "lists": [_list(page, name) for name in names]}
+            for key, (word, names) in GROUPS.items()
+        ],
+        missing=[
+            {"name": thing.name, "href": f"#card-room-{name}-{thing.id}"}
+            for name, needed in ON_PLAN.items()
+            for thing in getattr(here, name)
+            if any(getattr(thing, one) is None for one in needed)
+        ],
+        tray=tray_groups(),
+        drawing=drawing(page),
     )
 
 
-def _room_card(page: Page, target: str, thing: Model) -> Card:
+def drawing(page: Page) -> str:
+    """The plan alone, for the space its window has."""
+    return room_plan(bare_scene(page), *sheet_size(page))
+
+
+def _list(page: Page, name: str) -> Row:
+    one, item = NEW_THINGS[name]
+    cards = [_room_card(page, f"room/{name}/{thing.id}", thing) for thing in getattr(page.studio.room, name)]
+    return {"name": name, "title": TITLES[name], "one": one, "item": item, "cards": cards}
+
+
+def _room_card(page: Page, target: str, thing: Model) -> RoomCard:
     """A thing of the room; furniture with its finish."""
     finish = getattr(thing, "finish", None)
     own = fields(page.studio, f"{target}/finish", finish) if isinstance(finish, Finish) else []
-    return card(page, target, thing, *own)
+    whole = card(page, target, thing, *own).fields
+    common = [one for one in whole if one.spec.name not in RARE or one.value]
+    return RoomCard(target, getattr(thing, "name", ""), common, [one for one in whole if one not in common])
 
 
-SPEC = PageSpec("room", room, word="Room", order=1)
+SPEC = PageSpec("room", room, word="Room", order=1, drawing=drawing)
