@@ -92,7 +92,7 @@ def test_newcomer_reaches_a_verdict_from_nothing(page: Page, live: Live) -> None
         page.get_by_label(label).fill(typed)
         page.get_by_label(label).press("Tab")
         settled(page, number)
-    expect(page.locator(".survey-count")).to_contain_text("4 of 5 measured")
+    expect(page.locator(".survey-count")).to_contain_text("4 of 21 answered")
     page.get_by_role("link", name="Room", exact=True).click()
     expect(page.locator("#sheet .wall")).to_be_visible()
     page.get_by_role("link", name="Say what you will shoot").click()
@@ -293,7 +293,7 @@ def test_an_attic_is_surveyed_by_touch_and_a_set_arranged(phone: Page, live: Liv
     answer(page, "From the wall's start", "0.4")
     answer(page, "Width of the leaf", "0.8")
     expect(page.locator("#sheet .leaf")).to_be_attached()
-    expect(page.locator(".survey-count")).to_contain_text("10 of 10")
+    expect(page.locator(".survey-count")).to_contain_text("12 of 24 answered")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.goto(f"/studios/{studio}/shots")
     page.get_by_role("button", name="Head and shoulders, seated").tap()

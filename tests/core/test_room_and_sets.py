@@ -60,7 +60,7 @@ def test_the_measuring_order_grows_with_the_room() -> None:
     ]
     assert next_open(questions, "shape") == questions[1]
     done, of = answered(questions)
-    assert done == 2 and of == 8, "shape and corner are known"
+    assert done == 2 and of == 24, "shape and corner are known"
     studio = apply(studio, Add(list="room/doors", item={"id": "d", "name": "Door"}))
     door = next(ask for ask in asks(studio.room) if ask.id == "doors-d")
     assert not door.done and door.target == "room/doors/d" and "swing" in door.fields

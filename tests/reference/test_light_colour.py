@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from evrant.core.base.tables.finishes import PAINTS
 from evrant.core.light import colour as own
 from evrant.core.light import photometry as ph
 from evrant.core.light.emission import filament_lumens
@@ -178,3 +179,12 @@ def test_a_goniometric_table_keeps_its_symmetry() -> None:
     assert flux_of(table) == pytest.approx(1.0, rel=1e-6)
     assert table[50, 3] == pytest.approx(table[50, 9]) and table[50, 3] == pytest.approx(table[50, 21])
     assert table[len(table) // 2 + 1 :, :].max() == 0.0, "nothing behind"
+
+
+@pytest.mark.parametrize("name", list(PAINTS))
+def test_a_usual_paints_colour_has_its_reflectance(name: str) -> None:
+    """The luminance of the swatch (sRGB, IEC 61966-2-1, by colour-science) is the reflectance it is given."""
+    value, swatch = PAINTS[name]
+    coded = np.array([int(swatch[i : i + 2], 16) for i in (1, 3, 5)]) / 255
+    luminance = colour.sRGB_to_XYZ(coded)[1]
+    assert 100 * luminance == pytest.approx(value, abs=0.6)

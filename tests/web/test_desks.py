@@ -8,6 +8,7 @@ import pytest
 from conftest import Live
 from helpers.studios import demo, one_portrait, parse
 
+from evrant.core.base.tables.finishes import PAINTS
 from evrant.core.space.scene import scene_of
 from evrant.core.space.strokes import views
 from evrant.files.scaled import write_dxf
@@ -172,3 +173,67 @@ def test_the_survey_goes_on_when_a_measure_is_in(live: Live) -> None:
         f"/studios/{bare}/edits", data={"target": "room/footprint", "length": "4.1"}, headers=page
     )
     assert "How wide is it" in answer.text and "4.10 m" in answer.text
+
+
+def test_usual_paints_go_on_all_walls_or_on_one_surface(live: Live) -> None:
+    key = live.store.create(demo(), label="Demo").studio_id
+    shown = live.client.get(f"/studios/{key}/survey/paint").text
+    assert "What are the walls painted?" in shown and shown.count('class="swatch') == len(PAINTS) + 1
+    page = {**HTML, "X-Evrant-Page": "survey/paint", "X-Evrant-Revision": "1"}
+    answer = live.client.post(
+        f"/studios/{key}/edits", data={"action": "finish", "surface": "walls", "paint": "sage"}, headers=page
+    )
+    assert answer.status_code == 200 and 'data-path="survey/paint"' not in answer.text
+    walls = live.store.newest(key).studio.room.walls
+    assert {(wall.finish.lrv.value, wall.finish.lrv.origin) for wall in walls if wall.finish.lrv} == {(35.0, "guess")}
+    one = {"action": "finish", "surface": f"room/walls/{walls[0].id}/finish", "paint": "matt black"}
+    page |= {"X-Evrant-Revision": "2"}
+    assert live.client.post(f"/studios/{key}/edits", data=one, headers=page).status_code == 200
+    walls = live.store.newest(key).studio.room.walls
+    assert [wall.finish.colour for wall in walls[:2]] == [PAINTS["matt black"][1], PAINTS["sage"][1]]
+    again = live.client.get(f"/studios/{key}/survey/paint").text
+    assert "(matt black)" in again and "(sage)" in again and 'aria-pressed="true"' not in again
+    for wrong in ({"surface": "walls", "paint": "gold leaf"}, {"surface": "room/walls/none/finish", "paint": "sage"}):
+        assert (
+            live.client.post(f"/studios/{key}/edits", data={"action": "finish"} | wrong, headers=page).status_code
+            == 422
+        )
+    made = live.client.post(f"/studios/{key}/edits", data={"action": "made", "of": "masonry"}, headers=page)
+    assert made.status_code == 200
+    assert {wall.construction for wall in live.store.newest(key).studio.room.walls} == {"masonry"}
+    assert (
+        live.client.post(f"/studios/{key}/edits", data={"action": "made", "of": "jelly"}, headers=page).status_code
+        == 422
+    )
+    bare = live.store.create(parse({"name": "x"}), label="New").studio_id
+    nothing = {"action": "finish", "surface": "walls", "paint": "sage"}
+    refused = live.client.post(
+        f"/studios/{bare}/edits", data=nothing, headers={**HTML, "X-Evrant-Page": "survey/shape"}
+    )
+    assert refused.status_code == 422 and "shape first" in refused.text
+
+
+def test_things_of_the_tray_over_http(live: Live) -> None:
+    key = live.store.create(demo(), label="Demo").studio_id
+    page = {**HTML, "X-Evrant-Page": "room", "X-Evrant-Revision": "1"}
+    put = {"action": "usual", "what": "desk", "x": "1.5", "y": "1.2"}
+    answer = live.client.post(f"/studios/{key}/edits", data=put, headers=page)
+    assert answer.status_code == 200 and 'id="hold-room-boxes-desk"' in answer.text
+    page |= {"X-Evrant-Revision": "2"}
+    turned = live.client.post(
+        f"/studios/{key}/edits", data={"action": "turn", "target": "room/boxes/desk"}, headers=page
+    )
+    desk = live.store.newest(key).studio.room.boxes[-1]
+    assert turned.status_code == 200 and desk.length and desk.width and desk.length.value < desk.width.value
+    for wrong in (
+        {"action": "usual", "what": "piano"},
+        {"action": "usual", "what": "desk", "x": "nan", "y": "1"},
+        {"action": "usual", "what": "door", "wall": "b", "along": "here"},
+        {"action": "turn", "target": "room/boxes/none"},
+        {"action": "turn", "target": "brief"},
+    ):
+        refused = live.client.post(f"/studios/{key}/edits", data=wrong, headers=page)
+        assert refused.status_code == 422 and "notice" in refused.text, wrong
+    drawn = live.client.get(f"/studios/{key}/room/sheet")
+    assert drawn.status_code == 200 and drawn.text.startswith("<svg")
+    assert live.client.get("/studios/none/room/sheet").status_code == 404

@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from evrant.catalogue import load
+from evrant.core.base.tables.finishes import PAINTS
 from evrant.core.base.tables.money import converted
 from evrant.core.base.units import CannotRead, read_length
 from evrant.core.edits.language import EDIT, Add, Edit, EditRefused, Reshape, SetFields, Several
@@ -105,6 +106,34 @@ def _turn_thing(studio: Studio, form: Form) -> Edit:
         case Door():
             return SetFields(target=target, fields=swung_over(thing))
     raise EditRefused("That has no other way round.")
+
+
+def _finish(studio: Studio, form: Form) -> Edit:
+    """A usual paint or material on all walls, or on one surface."""
+    paint = PAINTS.get(form.get("paint", ""))
+    if paint is None:
+        raise EditRefused("Choose a paint or a material.", "paint")
+    fields = {"lrv": {"value": paint[0], "origin": "guess"}, "colour": paint[1]}
+    surface = form.get("surface", "")
+    targets = [f"room/walls/{wall.id}/finish" for wall in studio.room.walls] if surface == "walls" else [surface]
+    return _each(studio, targets, fields, f"{form['paint'].capitalize()}")
+
+
+def _made(studio: Studio, form: Form) -> Edit:
+    """What all walls are made of."""
+    targets = [f"room/walls/{wall.id}" for wall in studio.room.walls]
+    return _each(studio, targets, {"construction": form.get("of") or None}, "What the walls are made of")
+
+
+def _each(studio: Studio, targets: list[str], fields: dict[str, Any], label: str) -> Edit:
+    try:
+        for target in targets:
+            find(studio, target)
+    except NoSuchThing as error:
+        raise EditRefused(str(error)) from error
+    if not targets:
+        raise EditRefused("Give the room its shape first; then it has walls.")
+    return Several(edits=tuple(SetFields(target=target, fields=fields) for target in targets), label=label)
 
 
 def _shape(studio: Studio, form: Form) -> Edit:
@@ -339,6 +368,8 @@ ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
     "room-thing": _room_thing,
     "usual": _usual,
     "turn": _turn_thing,
+    "finish": _finish,
+    "made": _made,
     "shape": _shape,
     "corners": _corners,
     "leg": _leg,

@@ -7,13 +7,13 @@ from typing import Literal
 from evrant.core.base.model import Model
 from evrant.core.studio.room import Alcove, Ell, Outline, Rectangle, Room, Traverse
 
-Kind = Literal["shape", "fields", "list"]
+Kind = Literal["shape", "fields", "list", "finish", "made"]
 
 
 @dataclass(frozen=True)
 class Ask:
     """One question: what to measure, how, where it is entered (target and fields, or a list), and whether it
-    is answered. `optional` questions may be passed over."""
+    is answered. `optional` questions may be passed over; an `aside` is reached from another and not asked in turn."""
 
     id: str
     question: str
@@ -24,6 +24,7 @@ class Ask:
     list: str = ""
     done: bool = False
     optional: bool = False
+    aside: bool = False
 
 
 SHAPE_ASKS: dict[str, tuple[tuple[str, str, str], ...]] = {
@@ -74,7 +75,12 @@ ROOM_LISTS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
         "Offset along the wall, width, sill and height of the glass, and what it faces.",
         ("wall", "offset", "width", "sill", "height", "faces"),
     ),
-    ("sockets", "Where are the sockets?", "Wall and offset are enough for now.", ("wall", "offset")),
+    (
+        "sockets",
+        "Where are the sockets?",
+        "Wall and offset are enough for now; circuits come later.",
+        ("wall", "offset", "circuit", "protected"),
+    ),
     (
         "boxes",
         "What stands or hangs in the room?",
@@ -100,6 +106,26 @@ ROOM_LISTS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
         ("start", "end", "length"),
     ),
 )
+HOUSE_LISTS: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
+    (
+        "circuits",
+        "Which circuits feed the sockets?",
+        "The number on the breaker in the fuse box, and what else runs on it.",
+        ("name", "breaker", "other_load"),
+    ),
+    (
+        "places",
+        "Where do things go between sessions?",
+        "Cupboards, shelves, under a bed, hooks: the size inside.",
+        ("name", "kind", "length", "width", "height", "load"),
+    ),
+    (
+        "passages",
+        "How do long things come in?",
+        "The tightest door and the turn of the stairs: paper on a roll does not bend.",
+        ("name", "kind", "width", "beyond", "height"),
+    ),
+)
 NEEDED: dict[str, tuple[str, ...]] = {
     "slopes": ("wall", "low", "run"),
     "doors": ("wall", "offset", "width"),
@@ -109,6 +135,9 @@ NEEDED: dict[str, tuple[str, ...]] = {
     "rails": ("x", "y", "to_x", "to_y", "height"),
     "zones": ("x", "y", "length", "width"),
     "diagonals": ("length",),
+    "circuits": ("breaker",),
+    "places": ("length", "width", "height"),
+    "passages": ("width",),
 }
 
 
@@ -142,11 +171,57 @@ def _asks(room: Room) -> Iterable[Ask]:
         ("floor",),
         done=room.floor is not None,
     )
-    for name, question, hint, fields in ROOM_LISTS:
+    yield from _lists(room, ROOM_LISTS)
+    yield from _finishes(room)
+    yield from _lists(room, HOUSE_LISTS)
+
+
+def _lists(room: Room, lists: tuple[tuple[str, str, str, tuple[str, ...]], ...]) -> Iterable[Ask]:
+    for name, question, hint, fields in lists:
         things = getattr(room, name)
         yield Ask(f"{name}", question, hint, "list", list=name, done=bool(things), optional=True)
         for number, thing in enumerate(things, start=1):
             yield _thing_ask(name, number, thing, fields)
+
+
+def _finishes(room: Room) -> Iterable[Ask]:
+    """What walls, ceiling and floor look like and are made of: bounce, tint, and what holds a screw."""
+    hint = "Choose the nearest; a paint card's value is better still. One wall may differ."
+    known = bool(room.walls) and all(wall.finish.lrv is not None for wall in room.walls)
+    yield Ask("paint", "What are the walls painted?", hint, "finish", "walls", done=known)
+    for wall in room.walls:
+        yield Ask(
+            f"paint-{wall.id}",
+            f"How does {wall.name} look?",
+            "Light that bounces off it takes its colour.",
+            "finish",
+            f"room/walls/{wall.id}/finish",
+            ("lrv", "colour"),
+            done=wall.finish.lrv is not None,
+            aside=True,
+        )
+    for key, target, question, hint, finish in (
+        ("paint-ceiling", "room/ceiling", "And the ceiling?", "Most fill from above comes off it.", room.ceiling),
+        ("paint-floor", "room/floor_finish", "And the floor?", "It lifts shadows under chins.", room.floor_finish),
+    ):
+        yield Ask(key, question, hint, "finish", target, ("lrv", "colour"), done=finish.lrv is not None)
+    yield Ask(
+        "made",
+        "What are the walls made of?",
+        "Knock: masonry is dull, a board between studs rings. It decides what may hang there.",
+        "made",
+        "walls",
+        done=bool(room.walls) and all(wall.construction is not None for wall in room.walls),
+    )
+    yield Ask(
+        "ceiling-made",
+        "What is the ceiling made of?",
+        "It decides whether a pole may be pressed against it.",
+        "fields",
+        "room",
+        ("ceiling_made",),
+        done=room.ceiling_made is not None,
+    )
 
 
 def _shape_asks(shape: Rectangle | Ell | Alcove) -> Iterable[Ask]:
@@ -185,13 +260,13 @@ def _thing_ask(name: str, number: int, thing: Model, fields: tuple[str, ...]) ->
 
 
 def next_open(questions: tuple[Ask, ...], after: str) -> Ask | None:
-    """The next question after one that still wants an answer or may be passed over."""
+    """The next question after one that still wants an answer or may be passed over; asides are not asked in turn."""
     ids = [ask.id for ask in questions]
     start = ids.index(after) + 1 if after in ids else 0
-    return next((ask for ask in questions[start:] if not ask.done or ask.optional), None)
+    return next((ask for ask in questions[start:] if not ask.aside and (not ask.done or ask.optional)), None)
 
 
 def answered(questions: tuple[Ask, ...]) -> tuple[int, int]:
-    """How many of the questions that must be answered are, and how many there are."""
-    must = [ask for ask in questions if not ask.optional]
-    return sum(ask.done for ask in must), len(must)
+    """How many of the questions are answered, and how many there are in all."""
+    asked = [ask for ask in questions if not ask.aside]
+    return sum(ask.done for ask in asked), len(asked)

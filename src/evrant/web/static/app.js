@@ -326,6 +326,17 @@
   document.addEventListener("DOMContentLoaded", askRemedies);
   document.addEventListener("htmx:after:swap", askRemedies);
 
+  // Each question of the survey puts the cursor where its answer is typed.
+  let question = "";
+  function askNext() {
+    const ask = document.querySelector(".survey .ask");
+    if (!ask || page().dataset.path === question) return;
+    question = page().dataset.path;
+    ask.querySelector("form.field input:not([type=hidden]), form.field select, form.field textarea")?.focus({ preventScroll: true });
+  }
+  document.addEventListener("DOMContentLoaded", askNext);
+  document.addEventListener("htmx:after:swap", askNext);
+
   // A link to a field opens what holds it and puts the cursor there; `words` choose among empty fields.
   const WORDS = "evrant:enter";
   function openTarget() {

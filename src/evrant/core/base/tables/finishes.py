@@ -55,3 +55,27 @@ TABLE_THROUGH = (0.35, 0.50)
 """A translucent table's top: reflectance and share let through, as of opal plastic; from memory."""
 TENT = (0.40, 0.50)
 """A tent's cloth, as a scrim's; from memory."""
+PAINTS: dict[str, tuple[float, str]] = {
+    "white paint": (84.0, "#ececec"),
+    "off-white": (74.0, "#e4dfd3"),
+    "cream": (68.0, "#e1d7b7"),
+    "beige": (52.0, "#d1bc9c"),
+    "light grey": (55.0, "#c4c4c2"),
+    "mid grey": (30.0, "#939595"),
+    "dark grey": (11.0, "#5b5e60"),
+    "matt black": (4.0, "#383838"),
+    "pale blue": (60.0, "#bdced8"),
+    "deep blue": (7.0, "#334b75"),
+    "pale green": (62.0, "#c4d3be"),
+    "sage": (35.0, "#94a490"),
+    "yellow": (62.0, "#e9cd67"),
+    "pale pink": (62.0, "#e5c8c3"),
+    "terracotta": (20.0, "#b9654a"),
+    "bare plaster": (58.0, "#d1c7bc"),
+    "brick": (16.0, "#a25d48"),
+    "bare concrete": (32.0, "#9b9994"),
+    "pine boards": (45.0, "#d3ad78"),
+    "dark wood": (10.0, "#755135"),
+}
+"""Usual paints and materials: light reflectance value and a colour of that luminance; values from memory, common
+practice, no source. A paint card's own value goes before them."""
