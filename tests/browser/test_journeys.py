@@ -293,7 +293,7 @@ def test_an_attic_is_surveyed_by_touch_and_a_set_arranged(phone: Page, live: Liv
     answer(page, "From the wall's start", "0.4")
     answer(page, "Width of the leaf", "0.8")
     expect(page.locator("#sheet .leaf")).to_be_attached()
-    expect(page.locator(".survey-count")).to_contain_text("12 of 24 answered")
+    expect(page.locator(".survey-count")).to_contain_text("12 of 26 answered")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     page.goto(f"/studios/{studio}/shots")
     page.get_by_role("button", name="Head and shoulders, seated").tap()

@@ -1,34 +1,23 @@
 """A shot as a small picture: who or what is in the frame, how much of it, and the light's side, before any room."""
 
-import math
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.space.footprint import Plan, plan_of
+from evrant.core.space.posed import SIDE, posed
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, hull
-from evrant.core.studio.brief import Brief
-from evrant.core.studio.gear import Camera, Item, Lens
 from evrant.core.studio.room import Door, Room, Slope, Window
-from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.drawing.picture import Mapping, subject_groups
 from evrant.drawing.svg import element, line, number, shape
 
-SIDE, HIGH = 8.0, 4.0
-BODY = Camera.model_validate(
-    {"kind": "camera", "id": "body", "name": "Body", "sensor_width": 0.036, "sensor_height": 0.024}
-)
-LENS = Lens.model_validate({"kind": "lens", "id": "lens", "name": "Lens", "focal": 0.07})
-ROOM = Room.model_validate({"footprint": {"kind": "rectangle", "length": SIDE, "width": SIDE}, "height": HIGH})
-
 
 def shot_card(shot: Shot, width: float, height: float) -> str:
     """The picture fitted into a rectangle; nothing of it where the shot says too little."""
-    scene = _scene(shot)
+    scene = posed(shot)
     view = scene.view
     inner = ""
     wide, tall = width, height
@@ -36,9 +25,7 @@ def shot_card(shot: Shot, width: float, height: float) -> str:
         ratio = view.across / view.upward
         tall = min(height, width / ratio)
         wide = tall * ratio
-        to = Mapping(view, wide, tall)
-        bodies = "".join(markup for _, markup in sorted(subject_groups(to, scene), key=lambda one: -one[0]))
-        inner = _ground(to, scene, wide, tall) + bodies + _light(shot, wide, tall)
+        inner = posed_bodies(Mapping(view, wide, tall), scene) + _light(shot, wide, tall)
     return element(
         "svg",
         element("rect", width=wide, height=tall, class_="card-wall"),
@@ -52,17 +39,10 @@ def shot_card(shot: Shot, width: float, height: float) -> str:
     )
 
 
-def _scene(shot: Shot) -> Scene:
-    """The shot in the middle of a large room, the camera where it frames it."""
-    middle = SIDE / 2
-    plan = {"id": "set", "shot": shot.id, "mark": {"x": middle, "y": middle, "facing": 90.0}}
-    gear: dict[str, Item] = {BODY.id: BODY, LENS.id: LENS}
-    parts: dict[str, object] = {"camera": {"body": BODY.id, "lens": LENS.id, "x": middle, "y": middle + 2.0}}
-    scene = Scene(ROOM, Brief(), shot, SetPlan.model_validate(plan | parts), gear)
-    far = scene.framing_distance or 2.0
-    level = 0.0 if scene.overhead else far * math.cos(math.radians(shot.angle))
-    camera = scene.plan.camera.changed(y=middle + level)
-    return replace(scene, plan=scene.plan.changed(camera=camera))
+def posed_bodies(to: Mapping, scene: Scene) -> str:
+    """Subjects of a posed shot on what they stand or lie on."""
+    bodies = "".join(markup for _, markup in sorted(subject_groups(to, scene), key=lambda one: -one[0]))
+    return _ground(to, scene, to.wide, to.tall) + bodies
 
 
 def _ground(to: Mapping, scene: Scene, wide: float, tall: float) -> str:

@@ -194,6 +194,29 @@ def _shot(studio: Studio, form: Form) -> Edit:
     return _add(studio, "shots", chosen.name, {"name": chosen.name, **chosen.shot})
 
 
+def _copied(things: Any, thing: Any) -> dict[str, Any]:
+    """A thing as data under a name of its own, without its id."""
+    names = {one.name for one in things}
+    base = re.sub(r" copy( \d+)?$", "", thing.name)[:60]
+    name = next(n for i in range(1, 200) if (n := f"{base} copy{f' {i}' if i > 1 else ''}") not in names)
+    data: dict[str, Any] = thing.model_dump(mode="json", exclude_none=True, exclude={"id"})
+    return data | {"name": name}
+
+
+def _copy_shot(studio: Studio, form: Form) -> Edit:
+    shot = by_id(studio.shots, form.get("shot"))
+    if shot is None:
+        raise EditRefused("That shot is no longer there.")
+    copied = _copied(studio.shots, shot)
+    return _add(studio, "shots", copied["name"], copied)
+
+
+def _copy_set(studio: Studio, form: Form) -> Edit:
+    plan = _the_set(studio, form)
+    copied = _copied(studio.sets, plan)
+    return _add(studio, "sets", copied["name"], copied)
+
+
 def _subject(studio: Studio, form: Form) -> Edit:
     return _add(
         studio,
@@ -381,6 +404,8 @@ ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
     "new-room": _new_room,
     "shot": _shot,
     "subject": _subject,
+    "copy-shot": _copy_shot,
+    "copy-set": _copy_set,
     "set": _set,
     "catalogue": _catalogue,
     "own": _own,
