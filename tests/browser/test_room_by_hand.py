@@ -179,7 +179,7 @@ def test_looking_closer_and_still_dragging_true(page: Page, live: Any) -> None:
     moved = next(one for one in room_now(live, key).boxes if one.id == "radiator")
     assert moved.x.value == pytest.approx(box.x.value - 0.5, abs=0.04)
     expect(page.locator(".zoom-tools output")).to_have_text("196 %")
-    page.get_by_role("button", name="Whole sheet").click()
+    page.get_by_title("Whole sheet").click()
     expect(page.locator(".zoom-tools output")).to_have_text("100 %")
 
 

@@ -51,7 +51,7 @@ def test_changes_need_the_token(live: Live, path: str) -> None:
 
 def test_changes_of_a_studio_need_the_token_and_the_origin(live: Live, studio_id: str) -> None:
     body = {"edit_id": "edit-1", "revision": 1, "edit": {"verb": "set", "target": "room", "fields": {"height": 2.4}}}
-    for path in ("edits", "preview", "undo", "redo", "restore", "copy", "archive", "bring-back"):
+    for path in ("edits", "preview", "undo", "redo", "restore", "copy", "archive", "bring-back", "delete"):
         address = f"/studios/{studio_id}/{path}"
         assert live.client.post(address, json=body, headers={"X-Evrant-Token": ""}).status_code == 403
         assert live.client.post(address, json=body, headers={"Origin": "http://elsewhere.example"}).status_code == 403
@@ -172,6 +172,24 @@ def test_copy_archive_and_bring_back(live: Live, studio_id: str) -> None:
     assert "1 archived" in live.client.get("/").text
     live.client.post(f"/studios/{studio_id}/bring-back")
     assert len(live.store.studios()) == 2
+
+
+def test_an_archived_studio_is_deleted_once_its_name_is_typed(live: Live, studio_id: str) -> None:
+    other = live.client.post(f"/studios/{studio_id}/copy", data={"edit_id": "copy-777"})
+    assert other.status_code == 204
+    live.client.post(f"/studios/{studio_id}/branch", data={"edit_id": "branch-1"})
+    early = live.client.post(f"/studios/{studio_id}/delete", data={"name": "Adoption corner"}, headers=HTML)
+    assert early.status_code == 422
+    live.client.post(f"/studios/{studio_id}/archive")
+    wrong = live.client.post(f"/studios/{studio_id}/delete", data={"name": "adoption"}, headers=HTML)
+    assert wrong.status_code == 422 and 'value="adoption"' in wrong.text and "nothing was deleted" in wrong.text
+    assert len(live.store.studios(archived=True)) == 1
+    done = live.client.post(f"/studios/{studio_id}/delete", data={"name": " Adoption corner "}, headers=HTML)
+    assert done.status_code == 204 and not live.store.studios(archived=True)
+    assert [one.name for one in live.store.studios()] == ["Adoption corner (copy)"]
+    for path in ("", "~b", "/brief"):
+        assert live.client.get(f"/studios/{studio_id}{path}").status_code == 404
+    assert live.client.post(f"/studios/{studio_id}/delete", data={"name": "x"}, headers=HTML).status_code == 404
 
 
 def test_what_is_not_there_is_said(live: Live, studio_id: str) -> None:

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from typing import Any, Literal, cast
 
 from pydantic import ValidationError
-from sqlalchemy import ColumnElement, Engine, Table, create_engine, func, insert, select, text, update
+from sqlalchemy import ColumnElement, Engine, Table, create_engine, delete, func, insert, or_, select, text, update
 from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.engine import Connection
 
@@ -20,7 +20,7 @@ from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place import moves
 from evrant.core.studio.studio import SCHEMA, Studio, dangling
 from evrant.store import limits
-from evrant.store.tables import RevisionRow, StandingRow, StudioRow
+from evrant.store.tables import LongJobRow, RevisionRow, StandingRow, StudioRow
 
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
 MAIN_PLAN = "a"
@@ -29,6 +29,7 @@ MARK = "~"
 """Between a studio's id and the letter of a plan other than the first: `3f2a~b`."""
 ONE_AT_A_TIME = text("SELECT pg_advisory_xact_lock(hashtextextended(:key, 0))")
 _R, _S = cast(Table, RevisionRow.__table__), cast(Table, StudioRow.__table__)
+_T, _J = cast(Table, StandingRow.__table__), cast(Table, LongJobRow.__table__)
 _T = cast(Table, StandingRow.__table__)
 
 
@@ -243,6 +244,22 @@ class Repository:
             connection.execute(
                 update(_S).where(_S.c.id == split(studio_id)[0]).values(archived=archived, touched=_now())
             )
+
+    def delete(self, studio_id: str, name: str) -> None:
+        """Take an archived studio away for good, with its plans, history and answers. Raises EditRefused unless it is
+        archived and `name` is its name, letter for letter."""
+        bare, _ = split(studio_id)
+        with self._engine.begin() as connection:
+            self._lock(connection, studio_id)
+            called, archived = connection.execute(select(_S.c.name, _S.c.archived).where(_S.c.id == bare)).one()
+            if not archived:
+                raise EditRefused("Archive it first; what is archived can be deleted.", "name")
+            if name.strip() != called.strip():
+                raise EditRefused(f"Type its name as it is written, “{called}”; nothing was deleted.", "name")
+            connection.execute(delete(_J).where(or_(_J.c.studio == bare, _J.c.studio.startswith(f"{bare}~"))))
+            for table in (_T, _R):
+                connection.execute(delete(table).where(table.c.studio == bare))
+            connection.execute(delete(_S).where(_S.c.id == bare))
 
     # --- reading -----------------------------------------------------------------------------
 

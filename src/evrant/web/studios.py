@@ -9,6 +9,7 @@ from fastapi.responses import HTMLResponse
 from pydantic import ValidationError
 
 from evrant.core.base.tables.countries import MAINS
+from evrant.core.edits.language import EditRefused
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.studio import Studio
@@ -41,6 +42,7 @@ def _list(
     faults: list[Fault] | None = None,
     typed: dict[str, str] | None = None,
     import_faults: list[Fault] | None = None,
+    undeleted: dict[str, str] | None = None,
 ) -> HTMLResponse:
     store = repository(request)
     asked = whole_number(request.query_params.get("page", "1"), least=1) or 1
@@ -61,6 +63,7 @@ def _list(
         faults=defaultdict(str, {fault.path: fault.message for fault in faults or []}),
         typed=defaultdict(str, typed or {}),
         import_faults=import_faults or [],
+        undeleted=undeleted or {"id": ""},
     )
 
 
@@ -145,6 +148,16 @@ def archive(request: Request, studio_id: str) -> Response:
 @router.post("/studios/{studio_id}/bring-back")
 def bring_back(request: Request, studio_id: str) -> Response:
     repository(request).set_archived(studio_id, False)
+    return _go("/")
+
+
+@router.post("/studios/{studio_id}/delete")
+def delete(request: Request, studio_id: str, name: Text = "") -> Response:
+    """An archived studio, gone for good once its name has been typed."""
+    try:
+        repository(request).delete(studio_id, name)
+    except EditRefused as refused:
+        return _list(request, status=422, undeleted={"id": studio_id, "name": name, "error": refused.message})
     return _go("/")
 
 

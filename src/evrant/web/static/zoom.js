@@ -58,8 +58,7 @@
         button.type = "button";
         button.dataset.zoom = key;
         button.title = words;
-        button.setAttribute("aria-label", words);
-        if (sign) button.textContent = sign;
+        if (sign) { button.textContent = sign; button.setAttribute("aria-label", words); }
         else button.append(document.createElement("output"));
         made.append(button);
       }
