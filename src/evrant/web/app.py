@@ -11,7 +11,7 @@ from sqlalchemy import Engine
 
 from evrant.store.jobs import Jobs
 from evrant.store.repository import Repository
-from evrant.web import begin, changes, downloads, studios, views
+from evrant.web import begin, changes, downloads, helping, studios, views
 from evrant.web.assets import Assets
 from evrant.web.edge import answer_faults
 from evrant.web.guard import PAGE_SECONDS, Guard
@@ -34,7 +34,7 @@ def create_app(engine: Engine, hosts: list[str], seconds: float = PAGE_SECONDS) 
     app.state.jobs = Jobs(engine)
     app.mount("/static", Assets(STATIC), name="static")
     app.add_middleware(Guard, hosts=hosts, seconds=seconds)
-    for router in (studios.router, begin.router, views.router(), changes.router, downloads.router):
+    for router in (studios.router, begin.router, helping.router, views.router(), changes.router, downloads.router):
         app.include_router(router)
     answer_faults(app)
     return app

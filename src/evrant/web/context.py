@@ -16,6 +16,7 @@ from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.terms import used_in
 from evrant.core.studio.words import Say
 from evrant.store.jobs import Jobs
 from evrant.store.repository import Repository, Revision, split
@@ -157,4 +158,6 @@ def render(
             "column": column(page.studio, page.ledger, page.set_id, page.only),
         } | page.extra
         values.setdefault("token", page.request.state.token)
+        open_lines = (f"{line.margin.sentence} {line.margin.reason}" for line in values["column"].open)
+        values["words"] = used_in(" ".join(open_lines))
     return HTMLResponse(TEMPLATES.get_template(template).render(**values), status, headers)
