@@ -8,9 +8,11 @@ from evrant.core.space.scene import Scene
 from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio
 from evrant.core.wiring.loads import session, timeline
+from evrant.drawing.labels import settled
 from evrant.drawing.layout import NARROW, layout_of
 from evrant.drawing.plan import plan_view
 from evrant.drawing.rig import rig_on_plan
+from evrant.drawing.sheet import view_bounds
 from evrant.drawing.svg import element, line, number, text, title
 
 LEFT, RIGHT, LINE, GAP = 150.0, 70.0, 64.0, 26.0
@@ -34,8 +36,7 @@ def power_sheet(studio: Studio, scene: Scene, width: float, height: float) -> st
         parts.append(
             element(
                 "svg",
-                inner.replace(' role="button"', ""),
-                rig_on_plan(frame, scene),
+                settled(inner.replace(' role="button"', "") + rig_on_plan(frame, scene), view_bounds(frame, width)),
                 x=frame.x,
                 y=frame.y,
                 width=frame.width,

@@ -20,9 +20,10 @@ from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import door_place
 from evrant.core.studio.room import Outline, Rectangle, Room, Traverse, value
 from evrant.core.studio.words import Say
+from evrant.drawing.labels import settled
 from evrant.drawing.layout import Frame, layout_of
 from evrant.drawing.plan import NAMED_FROM, plan_view
-from evrant.drawing.sheet import blank_sheet
+from evrant.drawing.sheet import blank_sheet, view_bounds
 from evrant.drawing.svg import element, line, number, path_of, shape, text, title
 
 REACH = 22.0
@@ -52,8 +53,7 @@ def room_plan(scene: Scene, width: float, height: float) -> str:
     walls = scene.walls
     view = element(
         "svg",
-        plan_view(frame, scene, lengths=True),
-        *_held(frame, scene, walls),
+        settled(plan_view(frame, scene, lengths=True) + "".join(_held(frame, scene, walls)), view_bounds(frame, width)),
         element("g", id="room-ghost", aria_hidden="true"),
         id="view-plan",
         x=frame.x,

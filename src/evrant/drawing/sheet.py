@@ -13,6 +13,7 @@ from evrant.core.space.strokes import room_profile
 from evrant.core.studio.words import Say
 from evrant.drawing.elevation import section_along, section_facing
 from evrant.drawing.keyplan import cut_lines, key_plan, north_mark
+from evrant.drawing.labels import settled
 from evrant.drawing.layout import Frame, Layout, layout_of
 from evrant.drawing.light import LightSheet
 from evrant.drawing.picture import picture_view
@@ -49,6 +50,7 @@ def sheet(
             + north_mark(scene, layout.plan)
             + _pattern(layout, scene)
             + _conflicts(layout.plan, shown, say),
+            layout.width,
         ),
         _view(
             layout.lens,
@@ -57,11 +59,13 @@ def sheet(
             + section_along(layout.lens, scene)
             + (light.beams(layout.lens) if light else rig_on_section(layout.lens, scene))
             + _conflicts(layout.lens, shown, say),
+            layout.width,
         ),
         _view(
             layout.facing,
             "Section facing the background",
             section_facing(layout.facing, scene) + _conflicts(layout.facing, shown, say),
+            layout.width,
         ),
         _picture(layout, scene, light),
         key_plan(scene, layout),
@@ -81,11 +85,19 @@ def sheet(
     )
 
 
-def _view(frame: Frame, title: str, inner: str) -> str:
+def view_bounds(frame: Frame, width: float) -> tuple[float, float, float, float]:
+    """What labels of a view may take of a sheet so wide, in the view's coordinates: left, top, right, bottom."""
+    return -frame.x + 2, -frame.y + 2, width - frame.x - 2, frame.height + BELOW
+
+
+BELOW = 46.0
+"""Under a view its tape and the next one's title stand [px]."""
+
+
+def _view(frame: Frame, title: str, inner: str, width: float) -> str:
     return element(
         "svg",
-        text(0, -9, title, "view-title"),
-        inner,
+        settled(text(0, -9, title, "view-title") + inner, view_bounds(frame, width)),
         id=f"view-{frame.name}",
         x=frame.x,
         y=frame.y,
@@ -206,7 +218,7 @@ def room_sheet(scene: Scene, width: float, height: float) -> str:
     frame = replace(whole.plan, x=46.0, y=28.0, width=long * scale, height=wide * scale, scale=scale)
     return element(
         "svg",
-        _view(frame, "Plan", plan_view(frame, scene)),
+        _view(frame, "Plan", plan_view(frame, scene), width),
         id="sheet",
         xmlns="http://www.w3.org/2000/svg",
         viewBox=f"0 0 {number(width)} {number(frame.height + 76)}",
@@ -228,7 +240,7 @@ def plan_sheet(scene: Scene, width: float, height: float) -> str:
         "svg",
         element(
             "svg",
-            plan_view(frame, scene)
+            settled(plan_view(frame, scene), view_bounds(frame, width))
             .replace(' id="', ' data-id="')
             .replace(' tabindex="0"', "")
             .replace(' role="button"', ""),

@@ -19,6 +19,7 @@ from evrant.core.space.scene import Light, Scene
 from evrant.core.space.things import Thing
 from evrant.core.studio.words import Say
 from evrant.drawing.bodies import light_shapes, outline, stand_shapes
+from evrant.drawing.labels import settled
 from evrant.drawing.layout import NARROW, Frame
 from evrant.drawing.rig import side_of
 from evrant.drawing.svg import element, line, number, shape, text, title
@@ -198,7 +199,7 @@ def _statics(frame: Frame, scene: Scene, made: Standing) -> str:
                     text(x + size / 2 + 4, y + 4, say.mass(one.mass), "note"),
                 )
             )
-    return element("g", *shapes, class_="rig")
+    return settled(element("g", *shapes, class_="rig"))
 
 
 def _rows(card: Card, lines: Sequence[Margin]) -> list[tuple[Margin, str]]:

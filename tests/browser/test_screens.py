@@ -1,0 +1,161 @@
+"""Every page at both sizes, light and dark: accessible, nothing cut, no words over others."""
+
+import random
+from typing import Any
+
+import numpy as np
+import pytest
+from helpers.screens import CUT, LABELS, faults_of_access
+from helpers.studios import one_portrait, parse
+from playwright.sync_api import Page, expect
+
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.space.scene import scene_of
+from evrant.demo import NAMES, demo_studio
+from evrant.demo.tours import TOURS
+from evrant.drawing.circuits import power_sheet
+from evrant.drawing.roomplan import room_plan
+from evrant.drawing.sheet import sheet
+
+ALONE = ["/", "/begin", "/glossary", "/how-sure", "/trainer", "/trainer/lens?answer=1"]
+OF_STUDIO = [
+    "brief",
+    "room",
+    "shots",
+    "kit",
+    "shopping",
+    "stow",
+    "best",
+    "order",
+    "history",
+    "rooms",
+    "lenses",
+    "survey",
+]
+MORE = ["survey/paint", "compare", "settle"]
+OF_SET = ["sets", "light", "support", "power", "safety"]
+SIZES = {"desk": (1280, 800), "phone": (390, 844)}
+
+
+def addresses(key: str, set_id: str) -> list[str]:
+    base = f"/studios/{key}"
+    return ALONE + [f"{base}/{one}" for one in OF_STUDIO + MORE] + [f"{base}/{one}/{set_id}" for one in OF_SET]
+
+
+@pytest.mark.parametrize("size", list(SIZES))
+def test_every_page_is_accessible_and_nothing_is_cut(page: Page, live: Any, size: str) -> None:
+    studio = demo_studio("stones-on-file")
+    key = live.store.create(studio, label="Demo").studio_id
+    page.set_viewport_size({"width": SIZES[size][0], "height": SIZES[size][1]})
+    found = {}
+    for address in addresses(key, studio.sets[0].id):
+        page.goto(address)
+        expect(page.locator("main")).to_be_visible()
+        page.wait_for_timeout(250)
+        wrong = [*faults_of_access(page), *page.evaluate(CUT), *page.evaluate(LABELS)]
+        titles = page.evaluate("[document.title, document.querySelectorAll('h1').length]")
+        if wrong or not titles[0] or not titles[1]:
+            found[address] = wrong or titles
+    assert not found, "\n".join(f"{key}: {one}" for key, faults in found.items() for one in faults)
+
+
+@pytest.mark.parametrize("scheme", ["dark", "light"])
+def test_colours_are_told_apart_in_both_themes(page: Page, live: Any, scheme: Any) -> None:
+    """With panels, folds and lists open, where most colours are."""
+    studio = demo_studio("adoption-corner")
+    key = live.store.create(studio, label="Demo").studio_id
+    page.emulate_media(color_scheme=scheme)
+    for address in (f"sets/{studio.sets[1].id}", "shots", "kit"):
+        page.goto(f"/studios/{key}/{address}")
+        page.evaluate("for (const one of document.querySelectorAll('details')) one.open = true")
+        assert not [fault for fault in faults_of_access(page) if fault[0].startswith("color")], address
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_no_words_lie_over_others_on_any_demo(page: Page, live: Any, name: str) -> None:
+    studio = demo_studio(name)
+    key = live.store.create(studio, label="Demo").studio_id
+    for size in SIZES.values():
+        page.set_viewport_size({"width": size[0], "height": size[1]})
+        for address in [*(f"sets/{plan.id}" for plan in studio.sets), f"light/{studio.sets[0].id}", "room"]:
+            page.goto(f"/studios/{key}/{address}")
+            page.wait_for_timeout(450)
+            assert page.evaluate(LABELS) == [], (size, address)
+
+
+def turned(dice: random.Random) -> dict[str, Any]:
+    """A portrait in a room of random size with furniture and doors, the lens turned any way."""
+    data = one_portrait()
+    long, wide = dice.uniform(3.4, 6.5), dice.uniform(3.0, 5.0)
+    data["room"]["footprint"] = {"kind": "rectangle", "length": round(long, 2), "width": round(wide, 2)}
+    data["room"]["doors"][0]["offset"] = round(dice.uniform(0.1, long - 1.0), 2)
+    for socket in data["room"]["sockets"]:
+        socket["offset"] = round(dice.uniform(0.2, long - 0.2), 2)
+    data["room"]["boxes"] = [
+        {
+            "id": f"b{i}",
+            "name": name,
+            "x": round(dice.uniform(0, long - 1.2), 2),
+            "y": round(dice.uniform(0, wide - 0.7), 2),
+            "length": 1.2,
+            "width": 0.6,
+            "height": 0.8,
+        }
+        for i, name in enumerate(("Chest of drawers", "Bookshelf", "Desk"))
+    ]
+    angle = dice.uniform(0, 2 * np.pi)
+    middle = np.array([long / 2, wide / 2])
+    camera = middle + 0.42 * min(long, wide) * np.array([np.cos(angle), np.sin(angle)])
+    plan = data["sets"][0]
+    plan["mark"] = {
+        "x": round(float(middle[0]), 2),
+        "y": round(float(middle[1]), 2),
+        "facing": round(float(np.degrees(angle)), 1),
+    }
+    plan["camera"] |= {"x": round(float(camera[0]), 2), "y": round(float(camera[1]), 2)}
+    return data
+
+
+def test_no_words_lie_over_others_in_twenty_turned_rooms(page: Page, live: Any) -> None:
+    page.goto("/glossary")
+    dice, drawn = random.Random(20), 0
+    while drawn < 20:
+        studio = parse(turned(dice))
+        scene = scene_of(studio, studio.sets[0])
+        assert scene is not None
+        lines = ledger_of(studio).of_set(scene.plan.id)
+        for made in (
+            sheet(scene, lines, 760.0, 620.0),
+            power_sheet(studio, scene, 640.0, 560.0),
+            room_plan(scene, 700.0, 520.0),
+        ):
+            page.evaluate("(made) => { document.getElementById('main').innerHTML = made; }", made)
+            box = page.evaluate("document.querySelector('svg.sheet').viewBox.baseVal.width")
+            page.evaluate("(wide) => { document.querySelector('svg.sheet').style.width = `${wide}px`; }", box)
+            assert page.evaluate(LABELS) == [], drawn
+        drawn += 1
+
+
+def test_a_tour_goes_from_page_to_page_and_ends(page: Page, live: Any) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="With a tour of “Hands in view”").click()
+    bar = page.locator(".tour")
+    for number, (address, words) in enumerate(TOURS["hands-in-view"], start=1):
+        expect(bar).to_contain_text(f"{number} of 4 {words[:30]}")
+        expect(page.locator(f'#page[data-path^="{address}"]')).to_be_visible()
+        bar.locator("button").first.click()
+    expect(bar).to_have_count(0)
+    page.reload()
+    expect(page.locator("main")).to_be_visible()
+    expect(bar).to_have_count(0)
+
+
+def test_an_exercise_by_keys(page: Page, live: Any) -> None:
+    page.goto("/trainer/pattern")
+    page.get_by_role("link", name="In front and high").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator(".judged")).to_contain_text("Not in front and high")
+    expect(page.locator("svg.sheet")).to_be_visible()
+    page.get_by_role("link", name="Next").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("h1")).to_contain_text("painted anew")
