@@ -262,3 +262,19 @@ def test_stow_on_the_command_line(capsys: pytest.CaptureFixture[str]) -> None:
     assert data["places"][0]["things"] and data["left"][0]["why"]
     assert cli.main(["stow", str(ROOT / "examples/hands-in-view.json")]) == 0
     assert "Hall cupboard" in capsys.readouterr().out
+
+
+def test_gear_to_scale_is_searched_filtered_and_set_side_by_side(live: Live) -> None:
+    key = live.store.create(demo(), label="Demo").studio_id
+    base = f"/studios/{key}/gear"
+    all_of_it = live.client.get(base, headers={"Accept": "text/html"}).text
+    assert all_of_it.count('class="gear-thing"') == 48 and "more: say what it is for" in all_of_it
+    stands = live.client.get(f"{base}?kind=stand&carries=1").text
+    assert "Light stand 2.2 m" in stands and "Light stand 1.8 m" not in stands
+    wrong = live.client.get(f"{base}?most=plenty&words=softbox").text
+    assert 'value="plenty"' in wrong and 'id="most-error"' in wrong and 'value="softbox"' in wrong
+    pair = live.client.get(f"{base}?compare=octa-90&compare=octa-65&compare=none&compare=octa-65").text
+    assert "Side by side" in pair and pair.count("verdict-word") == 2 and "octabox 90 cm, inner diffuser" in pair
+    one = live.client.get(f"{base}?compare=octa-90").text
+    assert "Choose a second thing" in one
+    assert live.client.get(f"{base}?kind=%3Cb%3E&words={'x' * 500}&compare={'y' * 300}").status_code == 200
