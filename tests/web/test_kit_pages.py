@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -87,6 +88,22 @@ def test_the_answer_is_shown_and_a_phase_accepted(live: Live, jobs: Jobs) -> Non
     assert wrong.status_code == 422 and "no such phase" in wrong.text
     gone = live.client.post(f"{base}/kit-accept", data={"job": "none", "phase": "1"}, headers=HX)
     assert gone.status_code == 422
+
+
+def test_how_far_a_search_is_is_shown_as_a_bar_with_its_bound_and_time(live: Live, jobs: Jobs) -> None:
+    """Also for an answer of an older search, which had no bound."""
+    studio = plain()
+    base = made(live, studio)
+    job = ask_for_kit(jobs, base.rpartition("/")[2], studio, 900.0)
+    assert jobs.begin(job) is not None
+    answer: Any = dict(best_kit(studio, few(), 900.0))
+    for bound in ({"bound": 1}, {}):
+        stats = {key: one for key, one in answer["stats"].items() if key != "bound"}
+        jobs.tell(job, "Half: 12 recipes checked; 1 of 1 shots may still be made", answer | {"stats": stats | bound})
+        page = live.client.get(f"{base}/best/found").text
+        assert 'class="kit-bar"' in page and "1 of 1 shots made so far, 1 possible" in page
+        assert re.search(r"\d+ s gone", page) and 'data-say="1 of 1 shots made so far."' in page
+        assert "aria-live" not in page
 
 
 def test_a_search_cancelled_before_anything_was_found_claims_nothing(live: Live, jobs: Jobs) -> None:

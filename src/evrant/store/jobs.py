@@ -44,6 +44,7 @@ class LongJob:
     answer: dict[str, Any] | None
     attempts: int
     cancel: bool
+    at: datetime
 
     @property
     def over(self) -> bool:
@@ -60,6 +61,7 @@ COLUMNS = (
     _J.c.answer,
     _J.c.attempts,
     _J.c.cancel,
+    _J.c.at,
 )
 
 
@@ -103,7 +105,7 @@ class Jobs:
         query = select(*COLUMNS).where(_J.c.id == job, _J.c.owner == self._owner)
         with self._engine.connect() as connection:
             row = connection.execute(query).first()
-        return None if row is None else LongJob(*row[:4], State(row.state), *row[5:])
+        return None if row is None else LongJob(*row[:4], State(row.state), *row[5:9], row.at)
 
     def newest(self, studio: str, kind: str) -> LongJob | None:
         """The job asked for last."""

@@ -326,6 +326,14 @@
   document.addEventListener("DOMContentLoaded", askRemedies);
   document.addEventListener("htmx:after:swap", askRemedies);
 
+  // What a search says is said once, when it changes; the figures beside it may run on in silence.
+  let heard = "";
+  document.addEventListener("htmx:after:swap", () => {
+    const state = document.querySelector("[data-say]"), words = state?.dataset.say ?? "";
+    if (words && words !== heard) say("said", words);
+    heard = words;
+  });
+
   // Each question of the survey puts the cursor where its answer is typed.
   let question = "";
   function askNext() {

@@ -54,7 +54,8 @@ class Kit:
 
 @dataclass
 class Search:
-    """One studio's search over its market; what it learns serves every budget."""
+    """One studio's search over its market; what it learns serves every budget. `bound`: how many shots the best choice
+    of recipes nothing speaks against yet would make within the first sum `asked` about [cents]."""
 
     studio: Studio
     market: Market
@@ -67,6 +68,8 @@ class Search:
     tell: Callable[[Kit], None] = lambda kit: None
     first_s: float | None = None
     so_far: Kit | None = None
+    bound: int | None = None
+    asked: int | None = None
     ready: bool = False
     clock: Clock = standing_still
     begun: float = 0.0
@@ -113,6 +116,7 @@ class Search:
     ) -> Kit | None:
         """The most valuable kit within a budget [cents], the cheapest of equals. Raises Stopped."""
         banned = tuple(ban)
+        self.asked = budget if self.asked is None else self.asked
         self._begin()
         while True:
             if self.stop():
@@ -120,6 +124,8 @@ class Search:
             choice = self.master.solve(budget, least=least, force=force, ban=banned, stop=self.stop)
             if choice is None:
                 return None
+            if choice.proved and not force and not banned and budget == self.asked:
+                self.bound = len(choice.recipes)
             passes, whole = self._checked(choice)
             if whole:
                 choice = replace(choice, proved=choice.proved and not self.hasty)

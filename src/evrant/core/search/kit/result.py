@@ -45,6 +45,7 @@ class Stats(TypedDict):
     ledger_runs: int
     cuts: int
     first_s: float | None
+    bound: int | None
 
 
 class Best(TypedDict):
@@ -91,7 +92,7 @@ def best_kit(
     search = Search.of(
         studio,
         library,
-        lambda words, checks, cuts: tell(f"{words}: {checks} recipes checked", None),
+        lambda words, checks, cuts: tell(f"{words}: {checks} recipes checked{_hope(search)}", None),
         stop,
         helper=helper,
         clock=clock,
@@ -135,6 +136,11 @@ def best_kit(
     return _with_stats(answer, search)
 
 
+def _hope(search: Search) -> str:
+    """How many shots nothing speaks against yet."""
+    return "" if search.bound is None else f"; {search.bound} of {len(search.cases)} shots may still be made"
+
+
 def _nothing(search: Search, studio: Studio, budget: float) -> Best:
     impossible = [
         {
@@ -162,7 +168,7 @@ def _nothing(search: Search, studio: Studio, budget: float) -> Best:
         "frontier": [],
         "others": [],
         "why_not": [],
-        "stats": {"recipes": 0, "searches": 0, "ledger_runs": 0, "cuts": 0, "first_s": None},
+        "stats": {"recipes": 0, "searches": 0, "ledger_runs": 0, "cuts": 0, "first_s": None, "bound": None},
     }
 
 
@@ -174,6 +180,7 @@ def _with_stats(answer: Best, search: Search) -> Best:
         "ledger_runs": counts.ledger_runs,
         "cuts": len(search.master.cuts),
         "first_s": search.first_s,
+        "bound": search.bound,
     }
     return answer
 

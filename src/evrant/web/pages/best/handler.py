@@ -1,7 +1,7 @@
 """The best kit under a budget: asked, worked on, answered, taken."""
 
 from dataclasses import dataclass, field, replace
-from datetime import date
+from datetime import UTC, date, datetime
 from typing import Any
 
 from fastapi import Form, Request, Response
@@ -42,6 +42,7 @@ class Asked(Context):
     why_kinds: list[tuple[str, list[Row]]] = field(default_factory=list)
     taken: list[int] = field(default_factory=list)
     months: list[str] = field(default_factory=list)
+    elapsed: str = ""
 
 
 def best_page(page: Page) -> Asked:
@@ -53,7 +54,7 @@ def best_page(page: Page) -> Asked:
 
 
 def _of_job(page: Page, job: LongJob | None) -> dict[str, Any]:
-    found: dict[str, Any] = {}
+    found: dict[str, Any] = {"elapsed": _elapsed(job.at)} if job is not None and not job.over else {}
     if job is None or job.answer is None:
         return found
     answer = job.answer
@@ -67,6 +68,12 @@ def _of_job(page: Page, job: LongJob | None) -> dict[str, Any]:
     found["taken"] = [step["number"] for step in answer["phases"] if step["buy"] and set(step["buy"]) <= taken]
     found["months"] = [_month(page.studio, step["month"]) for step in answer["phases"]]
     return found
+
+
+def _elapsed(since: datetime) -> str:
+    """Time since a question was asked, in words."""
+    seconds = max(int((datetime.now(UTC) - since).total_seconds()), 0)
+    return f"{seconds // 60} min {seconds % 60} s" if seconds >= 60 else f"{seconds} s"
 
 
 def _month(studio: Studio, number: int | None) -> str:
