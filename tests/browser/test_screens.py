@@ -159,3 +159,28 @@ def test_an_exercise_by_keys(page: Page, live: Any) -> None:
     page.get_by_role("link", name="Next").focus()
     page.keyboard.press("Enter")
     expect(page.locator("h1")).to_contain_text("painted anew")
+
+
+def test_on_a_telephone_the_answer_is_at_the_thumb_and_one_sees_where_one_is(page: Page, live: Any) -> None:
+    studio = demo_studio("adoption-corner")
+    key = live.store.create(studio, label="Demo").studio_id
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"/studios/{key}/power/{studio.sets[-1].id}")
+    for strip in (".rail", ".set-tabs"):
+        here = page.locator(f"{strip} a[aria-current]").bounding_box()
+        assert here and here["x"] >= 0 and here["x"] + here["width"] <= 390, strip
+    page.goto(f"/studios/{key}/sets/{studio.sets[1].id}")
+    page.wait_for_timeout(700)
+    dock = page.locator("#dock")
+    box = dock.bounding_box()
+    assert box and box["y"] + box["height"] == pytest.approx(844, abs=1) and box["height"] >= 44
+    before = dock.text_content() or ""
+    assert "Not ready to buy" in before
+    page.locator("#plan-sets-kneeling-a-lights-key").focus()
+    page.keyboard.press("Shift+ArrowLeft")
+    expect(dock).not_to_have_text(before)
+    expect(dock).to_contain_text("Short")
+    page.keyboard.press("Escape")
+    for control in page.locator(".rail a, .set-tabs a, #dock").all():
+        size = control.bounding_box()
+        assert size and size["height"] >= 36

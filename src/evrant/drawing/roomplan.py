@@ -335,9 +335,7 @@ def _in_walls(frame: Frame, room: Room, walls: Plan, say: Say) -> Iterator[str]:
             shapes = [line(a, b, "hold-line")]
             if width * frame.scale < 2 * REACH:
                 middle = (a + b) / 2
-                shapes.insert(
-                    0, element("circle", cx=float(middle[0]), cy=float(middle[1]), r=REACH / 1.6, class_="reach")
-                )
+                shapes.insert(0, element("circle", cx=float(middle[0]), cy=float(middle[1]), r=REACH, class_="reach"))
             if kind == "doors":
                 shapes += _leaf(frame, room, walls, thing)
             size = f", {say.length(width)} wide" if width else ""

@@ -326,6 +326,16 @@
   document.addEventListener("DOMContentLoaded", askRemedies);
   document.addEventListener("htmx:after:swap", askRemedies);
 
+  // On a narrow screen the step and the set one is in are brought into view.
+  function bringIntoView() {
+    for (const here of document.querySelectorAll(".rail a[aria-current], .set-tabs a[aria-current]")) {
+      const strip = here.parentElement;
+      if (strip.scrollWidth > strip.clientWidth) strip.scrollLeft = here.offsetLeft - (strip.clientWidth - here.offsetWidth) / 2;
+    }
+  }
+  document.addEventListener("DOMContentLoaded", bringIntoView);
+  document.addEventListener("htmx:after:swap", bringIntoView);
+
   // What a search says is said once, when it changes; the figures beside it may run on in silence.
   let heard = "";
   document.addEventListener("htmx:after:swap", () => {

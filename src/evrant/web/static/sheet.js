@@ -59,6 +59,11 @@
     if (lines && old) old.replaceWith(document.importNode(lines, true));
     else if (lines) document.getElementById("ledger")?.prepend(document.importNode(lines, true));
     document.getElementById("ledger")?.classList.add("previewing");
+    const dock = document.getElementById("dock"), worst = lines?.querySelector("li:nth-child(2)");
+    if (dock && lines) {
+      dock.querySelector("b").textContent = lines.querySelector(".headline").textContent;
+      dock.querySelector("span").textContent = worst ? worst.textContent.replace(/\s+/g, " ") : "";
+    }
     paint();
   }
   // The shaded bust comes as pixels and is painted on its canvas.
