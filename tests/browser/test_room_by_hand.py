@@ -87,6 +87,10 @@ def test_a_door_goes_round_the_corner_and_swings_over(page: Page, live: Any) -> 
     settled(page, 3)
     assert (room_now(live, key).doors[0].hinge, room_now(live, key).doors[0].swing) != (door.hinge, door.swing)
     expect(page.locator(f"#hold-room-doors-{door.id}")).to_be_focused()
+    page.mouse.dblclick(*middle(page.locator("#hold-room-boxes-radiator .hold-shape")))
+    settled(page, 4)
+    turned = next(one for one in room_now(live, key).boxes if one.id == "radiator")
+    assert (turned.length.value, turned.width.value) == (1.0, 0.12)
 
 
 def test_from_the_tray_by_a_press_by_dropping_and_by_a_wall(page: Page, live: Any) -> None:

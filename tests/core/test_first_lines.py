@@ -12,6 +12,7 @@ from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.place.moves import change
 from evrant.core.studio.studio import Studio
+from evrant.demo import demo_studio
 
 Data = dict[str, Any]
 BOTTLE: Data = {"id": "bottle", "name": "Bottle", "kind": "object", "height": 0.3, "width": 0.1, "depth": 0.1}
@@ -169,3 +170,29 @@ def test_the_demos_say_which_of_their_sets_is_dark() -> None:
 
 def _dark(studio: Studio, key: str | None) -> bool:
     return next(one for one in studio.shots if one.id == key).around == "dark"
+
+
+def test_a_tone_with_nothing_behind_it_is_said_first_and_mended() -> None:
+    """A product whose paper was taken away; a bare wall, a tent or a look straight down is a background."""
+    studio = demo_studio("stones-on-file")
+    bare = EDIT.validate_python({"verb": "set", "target": "sets/crystal-a/background", "fields": {"backdrop": None}})
+    without = change(studio, bare)
+    first = ledger_of(without).of_set("crystal-a")[0]
+    assert (first.code, first.verdict) == ("frame.background", Verdict.SHORT)
+    assert "no background in this set" in first.sentence
+    remedies = {one.label: one for one in remedies_of(without, first, ledger_of(without))}
+    hung = change(
+        without, EDIT.validate_python(next(one for label, one in remedies.items() if label.startswith("Hang")).edit)
+    )
+    assert hung.sets[0].background.backdrop is not None
+    assert "frame.background" not in {line.code for line in ledger_of(hung).of_set("crystal-a")}
+    cases: tuple[Data, ...] = ({"wall": studio.room.walls[0].id}, {})
+    for fields in cases:
+        edit = {"verb": "set", "target": "sets/crystal-a/background", "fields": fields or {"x": None, "y": None}}
+        after = change(without, EDIT.validate_python(edit))
+        codes = {line.code for line in ledger_of(after).of_set("crystal-a")}
+        assert ("frame.background" in codes) == (not fields)
+    down = change(without, EDIT.validate_python({"verb": "set", "target": "shots/crystal", "fields": {"angle": 90}}))
+    plain = change(without, EDIT.validate_python({"verb": "set", "target": "shots/crystal", "fields": {"tone": None}}))
+    for after in (down, plain):
+        assert "frame.background" not in {line.code for line in ledger_of(after).of_set("crystal-a")}

@@ -11,6 +11,7 @@ from helpers.studios import demo, parse
 from PIL import Image
 
 from evrant.core.place.patterns import PATTERNS
+from evrant.web.actions import suited
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "tools"))
 faces = import_module("faces")
@@ -78,3 +79,18 @@ def test_a_shot_and_a_set_are_copied_under_names_of_their_own(live: Live) -> Non
     assert copied.name == f"{plan.name} copy" and copied.lights == plan.lights and copied.id != plan.id
     gone = live.client.post(f"/studios/{key}/edits", data={"action": "copy-shot", "shot": "none"}, headers=headers)
     assert gone.status_code == 422
+
+
+def test_a_usual_shot_takes_an_aperture_the_lens_at_hand_has() -> None:
+    """A telephone at its only aperture; a slow zoom at its widest; none at hand, as usual."""
+    usual = {"name": "x", "aperture": 8.0}
+
+    def with_lens(**fields: float) -> float:
+        lens = {"kind": "lens", "id": "l", "name": "L", "status": "owned", "focal": 0.005, **fields}
+        return float(suited(usual, parse({"name": "S", "gear": [lens]}))["aperture"])
+
+    assert with_lens(widest=1.8, narrowest=1.8) == 1.8
+    assert with_lens(widest=2.8, narrowest=5.6) == 5.6
+    assert with_lens(widest=11.0) == 11.0
+    assert with_lens(widest=1.4, narrowest=16.0) == 8.0
+    assert suited(usual, parse({"name": "S"}))["aperture"] == 8.0 and suited({"name": "x"}, demo()) == {"name": "x"}

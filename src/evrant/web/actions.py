@@ -17,7 +17,7 @@ from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place.starting_set import starting_set
 from evrant.core.place.tray import TRAY, Wish, quarter_turned, swung_over, usual_thing
 from evrant.core.space.scene import scene_of
-from evrant.core.studio.gear import KINDS
+from evrant.core.studio.gear import KINDS, Lens
 from evrant.core.studio.presets import preset
 from evrant.core.studio.room import Alcove, Box, Door, Ell, Outline, Rectangle, Traverse
 from evrant.core.studio.sets import SetPlan
@@ -191,7 +191,20 @@ def _shot(studio: Studio, form: Form) -> Edit:
     chosen = preset(form.get("preset", ""))
     if chosen is None:
         raise EditRefused("Choose what is in the picture.", "preset")
-    return _add(studio, "shots", chosen.name, {"name": chosen.name, **chosen.shot})
+    return _add(studio, "shots", chosen.name, {"name": chosen.name, **suited(chosen.shot, studio)})
+
+
+def suited(shot: Mapping[str, Any], studio: Studio) -> dict[str, Any]:
+    """A usual shot with an aperture that a lens at hand has: a telephone's only one, or the nearest."""
+    found, wish = dict(shot), shot.get("aperture")
+    ranges = [
+        (lens.widest.value, lens.narrowest.value if lens.narrowest else math.inf)
+        for lens in studio.gear
+        if isinstance(lens, Lens) and lens.at_hand and lens.widest
+    ]
+    if isinstance(wish, (int, float)) and ranges:
+        found["aperture"] = min((min(max(wish, low), high) for low, high in ranges), key=lambda f: abs(f - wish))
+    return found
 
 
 def _copied(things: Any, thing: Any) -> dict[str, Any]:

@@ -17,7 +17,7 @@ from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.terms import used_in
-from evrant.core.studio.words import Say
+from evrant.core.studio.words import Say, kind_word
 from evrant.store.jobs import Jobs
 from evrant.store.repository import Repository, Revision, split
 from evrant.web.lines import column
@@ -32,6 +32,7 @@ TEMPLATES = Environment(
     lstrip_blocks=True,
     auto_reload=False,
 )
+TEMPLATES.filters["kind_word"] = kind_word
 
 
 def repository(request: Request) -> Repository:

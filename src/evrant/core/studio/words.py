@@ -76,6 +76,15 @@ class Say:
         return f"{sign}{show_number(size, 1)} {unit}"
 
 
+KIND_WORDS = {"backdrop": "background", "holder": "background holder", "part": "small part", "lead": "mains lead"}
+"""What kinds of gear are called where their names in files are not the trade's."""
+
+
+def kind_word(kind: str) -> str:
+    """What people call a kind of gear."""
+    return KIND_WORDS.get(kind, kind)
+
+
 def a(words: str) -> str:
     """The words with their article: a spigot, an accessory shoe."""
     return f"{'an' if words[:1].lower() in 'aeiou' else 'a'} {words}"

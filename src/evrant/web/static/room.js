@@ -342,6 +342,13 @@
     if (skipClick && event.target.closest?.(".tray-thing") === skipClick) { event.preventDefault(); event.stopImmediatePropagation(); }
   }, true);
 
+  document.addEventListener("dblclick", (event) => {
+    const group = event.target.closest?.("#sheet .hold");
+    if (!group || !plan() || !holdOf(group).turns) return;
+    event.preventDefault();
+    post({ action: "turn", target: holdOf(group).target });
+  });
+
   // --- the menu of a wall -----------------------------------------------------------------------
   let menuFor = null;
   const menu = () => document.getElementById("wall-menu");

@@ -110,12 +110,13 @@ def margins(scene: Scene) -> Iterable[Margin]:
     if scene.overhead:
         return
     if scene.plan.background.backdrop is None and scene.plan.background.x is None and scene.bare_wall is None:
-        yield unknown(
-            BACKDROP_WIDTH,
-            (about,),
-            "No background is chosen.",
-            "Choose one from the kit, or plan a bare wall.",
-        )
+        if scene.shot.tone is None:
+            yield unknown(
+                BACKDROP_WIDTH,
+                (about,),
+                "No background is chosen.",
+                "Choose one from the kit, or plan a bare wall.",
+            )
         return
     yield from _gap(scene, about)
     yield from _level(scene, about)
@@ -132,6 +133,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
 def _width(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -> Iterable[Margin]:
     title = "Frame on the background"
     backdrop = scene.backdrop
+    if backdrop is None and scene.shot.tone is not None:
+        return
     if backdrop is None or backdrop.width is None:
         target = f"gear/{backdrop.id}" if backdrop else about
         yield unknown(
