@@ -79,12 +79,10 @@ def main(base: str) -> None:
         from_the_beginning(page, base)
         attic = opened(page, base, "Stones on file")
         studio = opened(page, base, "Adoption corner")
-        for path, name, wait in (
-            ("arrange/dog", "arrange", 5000),
-            ("lenses", "lenses", 20000),
-        ):
-            page.goto(f"{studio}/{path}")
-            keep(page, name, wait)
+        page.goto(f"{studio}/arrange/dog")
+        keep(page, "arrange", 5000)
+        page.goto(f"{studio}/gear?kind=modifier&compare=octa-90&compare=octa-65&compare=umbrella-85")
+        keep(page, "gear", 2000)
         page.goto(f"{attic}/sets/rock-a")
         keep(page, "attic", 6000)
         page.goto(f"{studio}/light/kneeling-a")

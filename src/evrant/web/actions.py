@@ -121,8 +121,10 @@ def _finish(studio: Studio, form: Form) -> Edit:
 
 def _made(studio: Studio, form: Form) -> Edit:
     """What all walls are made of."""
+    if not form.get("of"):
+        raise EditRefused("Say what the walls are made of.", "of")
     targets = [f"room/walls/{wall.id}" for wall in studio.room.walls]
-    return _each(studio, targets, {"construction": form.get("of") or None}, "What the walls are made of")
+    return _each(studio, targets, {"construction": form["of"]}, "What the walls are made of")
 
 
 def _each(studio: Studio, targets: list[str], fields: dict[str, Any], label: str) -> Edit:
