@@ -138,7 +138,7 @@ def test_no_words_lie_over_others_in_twenty_turned_rooms(page: Page, live: Any) 
 
 def test_a_tour_goes_from_page_to_page_and_ends(page: Page, live: Any) -> None:
     page.goto("/")
-    page.get_by_role("button", name="With a tour of “Hands in view”").click()
+    page.locator("[data-tour=hands-in-view]").click()
     bar = page.locator(".tour")
     for number, (address, words) in enumerate(TOURS["hands-in-view"], start=1):
         expect(bar).to_contain_text(f"{number} of 4 {words[:30]}")
