@@ -1,10 +1,12 @@
 """Every page at both sizes, light and dark: accessible, nothing cut, no words over others."""
 
 import random
+import re
 from typing import Any
 
 import numpy as np
 import pytest
+from helpers.pages import open_kneeling, settled
 from helpers.screens import CUT, LABELS, faults_of_access
 from helpers.studios import one_portrait, parse
 from playwright.sync_api import Page, expect
@@ -184,3 +186,36 @@ def test_on_a_telephone_the_answer_is_at_the_thumb_and_one_sees_where_one_is(pag
     for control in page.locator(".rail a, .set-tabs a, #dock").all():
         size = control.bounding_box()
         assert size and size["height"] >= 36
+
+
+def test_several_things_are_moved_together_as_one_change(page: Page, live: Any) -> None:
+    """By Shift and click, and by keys; Undo takes all of it back; what is not chosen stays."""
+    open_kneeling(page)
+    key = page.locator("#page").get_attribute("data-studio") or ""
+
+    def places() -> dict[str, tuple[float, float]]:
+        plan = next(one for one in live.store.newest(key).studio.sets if one.id == "kneeling-a")
+        return {light.id: (light.x, light.y) for light in plan.lights}
+
+    before = places()
+    page.locator("#plan-sets-kneeling-a-lights-fill").focus()
+    page.keyboard.press("Shift+Enter")
+    expect(page.locator("#plan-sets-kneeling-a-lights-fill")).to_have_class(re.compile("together"))
+    page.locator("#plan-sets-kneeling-a-lights-key").focus()
+    page.keyboard.press("Shift+Enter")
+    page.keyboard.press("Shift+ArrowLeft")
+    settled(page, 2)
+    after = places()
+    moved = {name: (after[name][0] - before[name][0], after[name][1] - before[name][1]) for name in before}
+    assert moved["key"] == pytest.approx(moved["fill"], abs=0.011) and max(map(abs, moved["key"])) == pytest.approx(
+        0.1, abs=0.011
+    )
+    page.get_by_role("button", name="Undo").click()
+    settled(page, 3)
+    assert places() == before
+    page.locator("#plan-sets-kneeling-a-lights-key").focus()
+    page.keyboard.press("Escape")
+    expect(page.locator(".grab.together")).to_have_count(0)
+    page.keyboard.press("Shift+ArrowLeft")
+    settled(page, 4)
+    assert places()["fill"] == before["fill"] and places()["key"] != before["key"]

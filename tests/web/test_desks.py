@@ -213,6 +213,20 @@ def test_usual_paints_go_on_all_walls_or_on_one_surface(live: Live) -> None:
     assert refused.status_code == 422 and "shape first" in refused.text
 
 
+def test_a_room_nobody_measured_begins_as_a_usual_one(live: Live) -> None:
+    key = live.store.create(parse({"name": "x"}), label="New").studio_id
+    assert "Begin with a usual room" in live.client.get(f"/studios/{key}/room").text
+    page = {**HTML, "X-Evrant-Page": "room", "X-Evrant-Revision": "1"}
+    asked = {"action": "typical", "like": "small bedroom"}
+    answer = live.client.post(f"/studios/{key}/edits", data=asked, headers=page)
+    assert answer.status_code == 200 and 'id="hold-room-doors-door"' in answer.text
+    assert "Begin with a usual room" not in answer.text
+    again = live.client.post(f"/studios/{key}/edits", data=asked, headers=page | {"X-Evrant-Revision": "2"})
+    assert again.status_code == 422 and "has a shape already" in again.text
+    undone = live.client.post(f"/studios/{key}/undo", headers=page | {"X-Evrant-Revision": "2"})
+    assert undone.status_code == 200 and live.store.newest(key).studio.room.footprint is None
+
+
 def test_things_of_the_tray_over_http(live: Live) -> None:
     key = live.store.create(demo(), label="Demo").studio_id
     page = {**HTML, "X-Evrant-Page": "room", "X-Evrant-Revision": "1"}

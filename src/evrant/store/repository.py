@@ -469,7 +469,7 @@ class Repository:
             )
         if clash is not None:
             value = getattr(edit, "fields", {}).get(clash.split("/")[-1])
-            words = "Someone else changed the same thing meanwhile."
+            words = "Another window changed the same thing meanwhile."
             raise Conflict(words, current.number, clash, _value_at(current.studio, clash), value)
 
     # --- small things ------------------------------------------------------------------------

@@ -12,16 +12,17 @@ from evrant.catalogue import load
 from evrant.core.base.tables.finishes import PAINTS
 from evrant.core.base.tables.money import converted
 from evrant.core.base.units import CannotRead, read_length
-from evrant.core.edits.language import EDIT, Add, Edit, EditRefused, Reshape, SetFields, Several
+from evrant.core.edits.language import EDIT, Add, Edit, EditRefused, Import, Reshape, SetFields, Several
 from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place.starting_set import starting_set
 from evrant.core.place.tray import TRAY, Wish, quarter_turned, swung_over, usual_thing
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import KINDS, Lens
 from evrant.core.studio.presets import preset
-from evrant.core.studio.room import Alcove, Box, Door, Ell, Outline, Rectangle, Traverse
+from evrant.core.studio.room import Alcove, Box, Door, Ell, Outline, Rectangle, Room, Traverse
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.typical import TYPICAL, typical_room
 from evrant.files.document import Refused, read_json
 from evrant.web.forms import read_money
 from evrant.web.parts import NEW_THINGS
@@ -81,6 +82,16 @@ def _usual(studio: Studio, form: Form) -> Edit:
     places = {name: _metres(form[name]) for name in ("along", "x", "y") if form.get(name)}
     name, item = usual_thing(studio.room, what, Wish(wall=form.get("wall", ""), **places))
     return _add(studio, f"room/{name}", item["name"], item)
+
+
+def _typical(studio: Studio, form: Form) -> Edit:
+    """A usual room in place of one nobody has measured, every figure a guess."""
+    like = form.get("like", "")
+    if like not in TYPICAL:
+        raise EditRefused("There is no such usual room.")
+    if studio.room.footprint is not None:
+        raise EditRefused("This room has a shape already; choose another shape, or undo.")
+    return Import(document=studio.changed(room=Room.model_validate(typical_room(like))))
 
 
 def _metres(text: str) -> float:
@@ -405,6 +416,7 @@ def _upkeep(studio: Studio, form: Form) -> Edit:
 ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
     "room-thing": _room_thing,
     "usual": _usual,
+    "typical": _typical,
     "turn": _turn_thing,
     "finish": _finish,
     "made": _made,

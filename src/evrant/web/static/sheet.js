@@ -9,7 +9,13 @@
 
   // --- what is held -------------------------------------------------------------------------
   function hold(group) {
-    const view = group.closest("svg[data-view]");
+    const held = holdOne(group);
+    if (held) held.others = [...many].filter((target) => target !== held.target).map((target) => holdOne(inView(group, target))).filter(Boolean);
+    return held;
+  }
+  const inView = (group, target) => [...group.closest("svg[data-view]").querySelectorAll(".grab")].find((one) => one.dataset.target === target);
+  function holdOne(group) {
+    const view = group?.closest("svg[data-view]");
     if (!view) return null;
     const start = {};
     for (const name of ["x", "y", "height"]) if (group.dataset[name] !== undefined) start[name] = Number(group.dataset[name]);
@@ -27,7 +33,22 @@
     if (fields.height !== undefined) fields.height = Math.max(fields.height, 0);
     return fields;
   }
-  const editOf = (held) => ({ verb: "set", target: held.target, fields: fieldsOf(held) });
+  // What is chosen together moves together, as one edit.
+  function editOf(held) {
+    const edits = [held, ...held.others].map((one) => ({ verb: "set", target: one.target, fields: fieldsOf({ ...one, moved: held.moved }) }))
+      .filter((one) => Object.keys(one.fields).length);
+    return edits.length > 1 ? { verb: "several", edits, label: `Move ${edits.length} things` } : { ...edits[0], target: held.target, fields: fieldsOf(held) };
+  }
+  const many = new Set();
+  function together(target) {
+    if (many.has(target)) many.delete(target);
+    else many.add(target);
+    drawMany();
+    window.evrant.say("said", many.size ? `${many.size} chosen together` : "None chosen together");
+  }
+  function drawMany() {
+    for (const group of document.querySelectorAll("#sheet .grab")) group.classList.toggle("together", many.has(group.dataset.target));
+  }
 
   // --- preview: at most one in flight, the newest wins ---------------------------------------
   let flying = false, waiting = null, round_trip = 0;
@@ -77,9 +98,9 @@
   function commit(held) {
     round_trip += 1;
     waiting = null;
+    if (!Object.keys(fieldsOf(held)).length) return;
     const edit = editOf(held);
-    if (!Object.keys(edit.fields).length) return;
-    const words = Object.entries(edit.fields).map(([name, value]) => `${name} ${value} m`).join(", ");
+    const words = Object.entries(fieldsOf(held)).map(([name, value]) => `${name} ${value} m`).join(", ");
     window.evrant.say("said", `Moved: ${words}`);
     window.htmx.ajax("POST", `${base()}/edits`, {
       source: "#said", target: "#page", swap: "outerMorph", values: { edit: JSON.stringify(edit) },
@@ -91,6 +112,8 @@
   document.addEventListener("pointerdown", (event) => {
     const group = event.target.closest?.("#sheet .grab");
     if (!group || event.button !== 0 || !event.isPrimary) return;
+    if (event.shiftKey) { event.preventDefault(); together(group.dataset.target); return; }
+    if (!many.has(group.dataset.target)) { many.clear(); drawMany(); }
     const held = hold(group);
     if (!held) return;
     event.preventDefault();
@@ -131,11 +154,13 @@
   document.addEventListener("keydown", (event) => {
     if (event.key === "Escape" && drag) { release(false); return; }
     if (event.key === "Escape" && nudge) { clearTimeout(settle); nudge = null; refresh(); return; }
+    if (event.key === "Escape" && many.size) { many.clear(); drawMany(); return; }
     const group = event.target.closest?.("#sheet .grab");
     if (!group) return;
     const step = event.shiftKey ? BIG_STEP : STEP;
     const way = WAYS[event.key];
     const lift = { PageUp: step, PageDown: -step }[event.key];
+    if (event.key === "Enter" && event.shiftKey) { event.preventDefault(); together(group.dataset.target); return; }
     if (event.key === "Enter" || event.key === " ") { event.preventDefault(); choose(group.dataset.target, true); return; }
     if (!way && lift === undefined) return;
     event.preventDefault();
@@ -228,6 +253,7 @@
     document.getElementById("preview-lines")?.remove();
     if (chosen === null && location.hash.length > 1 && document.getElementById(`panel-${location.hash.slice(1)}`)) chosen = location.hash.slice(1);
     drawStrip();
+    drawMany();
     paint();
   }
   document.addEventListener("DOMContentLoaded", begin);

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from evrant.core.base.model import Model
 from evrant.core.studio.room import Finish, Outline, Traverse
+from evrant.core.studio.typical import TYPICAL
 from evrant.drawing.roomplan import room_plan, tray_groups
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields
@@ -57,6 +58,7 @@ class RoomForms(Context):
     walls: list[Card]
     groups: list[Row]
     missing: list[Row]
+    usual: list[tuple[str, str]]
     tray: dict[str, list[tuple[str, str, str]]]
     drawing: str
 
@@ -96,6 +98,7 @@ def room(page: Page) -> RoomForms:
             for thing in getattr(here, name)
             if any(getattr(thing, one) is None for one in needed)
         ],
+        usual=[] if shape else [(like, one.words) for like, one in TYPICAL.items()],
         tray=tray_groups(),
         drawing=drawing(page),
     )
