@@ -219,3 +219,30 @@ def test_several_things_are_moved_together_as_one_change(page: Page, live: Any) 
     page.keyboard.press("Shift+ArrowLeft")
     settled(page, 4)
     assert places()["fill"] == before["fill"] and places()["key"] != before["key"]
+
+
+def test_what_is_said_of_a_movement_is_in_the_studios_units(page: Page, live: Any) -> None:
+    studio = demo_studio("stones-on-file")
+    key = live.store.create(studio, label="Demo").studio_id
+    page.goto(f"/studios/{key}/sets/crystal-a")
+    light = page.locator("#plan-sets-crystal-a-lights-key")
+    light.focus()
+    page.wait_for_timeout(500)
+    page.evaluate("""() => {
+      const said = document.getElementById("said");
+      window.heard = [];
+      const watcher = new MutationObserver(() => window.heard.push(said.textContent));
+      watcher.observe(said, { childList: true, characterData: true, subtree: true });
+    }""")
+    page.keyboard.press("Shift+ArrowLeft")
+    settled(page, 2)
+    heard = " | ".join(page.evaluate("window.heard"))
+    assert re.search(r"Moved: [xy] (\d' )?\d+( \d/\d)?\"", heard), heard
+    figures = page.evaluate(
+        "[0.3048, 0.0254, 1.8542, 0.0127, 0.9999].map((one) => window.evrant.length(one, 'imperial'))"
+    )
+    assert figures == ["1' 0\"", '1"', "6' 1\"", '1/2"', "3' 3 3/8\""]
+    assert page.evaluate("[window.evrant.length(0.4, 'metric', true), window.evrant.length(0.4, 'metric')]") == [
+        "40 cm",
+        "0.40 m",
+    ]

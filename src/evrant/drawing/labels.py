@@ -8,6 +8,7 @@ import math
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,7 +60,7 @@ class _Label:
     def size(self) -> float:
         return next((_SIZES[name] for name in self.kind.split() if name in _SIZES), _USUAL_SIZE)
 
-    @property
+    @cached_property
     def box(self) -> tuple[float, float, float, float]:
         """Left, top, right and bottom of the words [px]."""
         size, wide = self.size, width(self.words) * self.size
@@ -67,15 +68,16 @@ class _Label:
             wide *= _BOLD
         anchor = "middle" if 'text-anchor="middle"' in self.rest else "end" if 'text-anchor="end"' in self.rest else ""
         left = -wide / 2 if anchor == "middle" else -wide if anchor == "end" else 0.0
-        corners = np.array([[left, -_UP * size], [left + wide, _DOWN * size]])
-        if self.turn:
-            a = math.radians(self.turn)
-            x, y = corners[[0, 1, 1, 0], 0], corners[[0, 0, 1, 1], 1]
-            corners = np.column_stack([x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a)])
-        low, high = corners.min(axis=0), corners.max(axis=0)
-        return self.x + low[0], self.y + low[1], self.x + high[0], self.y + high[1]
+        low, high = -_UP * size, _DOWN * size
+        if not self.turn:
+            return self.x + left, self.y + low, self.x + left + wide, self.y + high
+        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        spots = [(x * c - y * s, x * s + y * c) for x in (left, left + wide) for y in (low, high)]
+        across, down = zip(*spots, strict=True)
+        return self.x + min(across), self.y + min(down), self.x + max(across), self.y + max(down)
 
 
+@lru_cache(4096)
 def width(words: str) -> float:
     """How wide words are, as a multiple of the font's size."""
     plain = _MARKUP.sub('"', words)
@@ -85,14 +87,16 @@ def width(words: str) -> float:
 def settled(markup: str, bounds: tuple[float, float, float, float] = ANYWHERE) -> str:
     """The markup with its labels moved apart and inside `bounds` (left, top, right, bottom) [px]."""
     labels = sorted(_read(markup), key=lambda one: one.rank)
-    placed = np.zeros((0, 4))
+    placed, count = np.zeros((len(labels), 4)), 0
     changed: list[tuple[_Label, _Label | None]] = []
     for label in labels:
-        found = label if _is(label, _FIXED) else _place(label, placed, bounds)
-        if found is not label:
+        found: _Label | None = label
+        if not _is(label, _FIXED) and not _is_free(label.box, placed[:count], bounds):
+            found = _place(label, placed[:count], bounds)
             changed.append((label, found))
         if found is not None:
-            placed = np.vstack([placed, found.box])
+            placed[count] = found.box
+            count += 1
     for old, new in sorted(changed, key=lambda pair: -pair[0].start):
         markup = markup[: old.start] + ("" if new is None else _written(new)) + markup[old.end :]
     return markup
@@ -112,6 +116,14 @@ def _read(markup: str) -> Iterator[_Label]:
         rank = min(ranks, default=_RANKS["note"])
         turn = float(turned.group(1)) if turned else 0.0
         yield _Label(one.start(), one.end(), float(x), float(y), kind, rest, words, turn, rank)
+
+
+def _is_free(box: tuple[float, float, float, float], placed: Boxes, bounds: tuple[float, float, float, float]) -> bool:
+    left, top, right, bottom = box
+    if left < bounds[0] or top < bounds[1] or right > bounds[2] or bottom > bounds[3]:
+        return False
+    beside = (placed[:, 2] + _APART <= left) | (placed[:, 0] - _APART >= right)
+    return bool((beside | (placed[:, 3] + _APART <= top) | (placed[:, 1] - _APART >= bottom)).all())
 
 
 def _place(label: _Label, placed: Boxes, bounds: tuple[float, float, float, float]) -> _Label | None:

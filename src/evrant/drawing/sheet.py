@@ -80,6 +80,7 @@ def sheet(
         class_="sheet with-light" if light else "sheet",
         role="group",
         aria_label=f"Drawing of {scene.plan.name}",
+        data_units=scene.brief.units,
         data_turn=number6(layout.turn),
         data_scale=number6(layout.scale),
     )

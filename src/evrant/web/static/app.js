@@ -408,5 +408,15 @@
     markUnsaved();
   });
   window.addEventListener("hashchange", openTarget);
-  window.evrant = { headers, newId, page, say, tellSaved };
+  // A length in the studio's units, as a person says it.
+  function length(metres, units, fine = false) {
+    if (units !== "imperial") return fine && metres < 1 ? `${Math.round(metres * 1000) / 10} cm` : `${metres.toFixed(2)} m`;
+    const eighths = Math.round(metres / 0.0254 * 8), feet = Math.floor(eighths / 96), left = eighths - feet * 96;
+    let top = left % 8, under = 8;
+    while (top && top % 2 === 0) { top /= 2; under /= 2; }
+    const whole = Math.floor(left / 8), part = top ? `${top}/${under}` : "";
+    const inches = `${whole || !part ? whole : ""}${whole && part ? " " : ""}${part}"`;
+    return feet ? `${feet}' ${inches}` : inches;
+  }
+  window.evrant = { headers, length, newId, page, say, tellSaved };
 })();

@@ -36,14 +36,7 @@
     return [...document.querySelectorAll("#sheet .hold")].filter((one) => one.id !== id)
       .map((one) => JSON.parse(one.dataset.hold)).filter((one) => one.kind === "floor" && one.rect[2] > 0 && one.rect[3] > 0);
   }
-  function words(metres) {
-    if (plan().dataset.units !== "imperial") return `${metres.toFixed(2)} m`;
-    const eighths = Math.round(metres / 0.0254 * 8), feet = Math.floor(eighths / 96), left = eighths - feet * 96;
-    let top = left % 8, under = 8;
-    while (top && top % 2 === 0) { top /= 2; under /= 2; }
-    const inches = `${Math.floor(left / 8)}${top ? ` ${top}/${under}` : ""}"`;
-    return feet ? `${feet}' ${inches}` : inches;
-  }
+  const words = (metres) => window.evrant.length(metres, plan().dataset.units);
 
   // --- what is drawn while something moves ------------------------------------------------------
   const ghost = () => document.getElementById("room-ghost");

@@ -100,7 +100,7 @@
     waiting = null;
     if (!Object.keys(fieldsOf(held)).length) return;
     const edit = editOf(held);
-    const words = Object.entries(fieldsOf(held)).map(([name, value]) => `${name} ${value} m`).join(", ");
+    const words = Object.entries(fieldsOf(held)).map(([name, value]) => `${name} ${window.evrant.length(value, sheet().dataset.units)}`).join(", ");
     window.evrant.say("said", `Moved: ${words}`);
     window.htmx.ajax("POST", `${base()}/edits`, {
       source: "#said", target: "#page", swap: "outerMorph", values: { edit: JSON.stringify(edit) },

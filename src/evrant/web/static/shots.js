@@ -5,13 +5,7 @@
   const base = () => `/studios/${window.evrant.page().dataset.studio}`;
   let drag = null, nudge = null, settle = 0;
 
-  function words(metres, units) {
-    if (units === "imperial") {
-      const eighths = Math.round(metres / 0.0254 * 8), feet = Math.floor(eighths / 96), inches = (eighths % 96) / 8;
-      return feet ? `${feet}' ${inches}"` : `${inches}"`;
-    }
-    return metres < 1 ? `${Math.round(metres * 1000) / 10} cm` : `${metres.toFixed(2)} m`;
-  }
+  const words = (metres, units) => window.evrant.length(metres, units, true);
   // A frame near a usual crop takes it.
   function wanted(finder, height) {
     const crops = JSON.parse(finder.dataset.crops);
