@@ -655,3 +655,34 @@ def test_a_collision_of_each_supports_own_stays_with_it() -> None:
     for one in table.options:
         assert not told & {(m.code, m.sentence) for m in one.short}
     assert {m.code for one in table.options for m in one.short} & {"fit.overlap", "frame.intrusion"}
+
+
+def test_screws_and_plate_are_figures_of_the_bracket() -> None:
+    """3.3 kg on four screws, two of them upper, 30 cm apart: 3.3/4 + 3.36/(0.30 × 2) = 6.4 kg (moments, by hand); the
+    tenancy counts four holes. Silent data sheets keep two screws and 15 cm."""
+    data = on("wall boom", reach=1.5, shortest=0.6, tail=0.2)
+    key(data).update({"boom": 90.0, "boom_length": 1.2, "y": 2.7, "fixing_load": 40})
+    data["room"]["walls"][2]["construction"] = "masonry"
+    silent = judged(data, "support.fixing")
+    stand = next(one for one in data["gear"] if one["id"] == key(data)["support"])
+    stand |= {"screws": 4, "plate": 0.30}
+    said = judged(data, "support.fixing")
+    assert silent.need is not None and said.need is not None
+    # Weight W and moment M from the silent case and a second plate: need / 2 = W/2 + M/0.15.
+    stand |= {"screws": 2, "plate": 0.30}
+    wider = judged(data, "support.fixing").need or 0.0
+    moment = (silent.need / 2 - wider / 2) / (1 / 0.15 - 1 / 0.30)
+    weight = 2 * (silent.need / 2 - moment / 0.15)
+    assert said.need / 2 == pytest.approx(weight / 4 + moment / (0.30 * 2), rel=1e-6)
+    assert said.need / 2 == pytest.approx(6.4, rel=0.25)
+    stand |= {"screws": 4}
+    assert judged(data, "support.holes").need == 4
+
+
+def test_screws_of_a_backgrounds_brackets() -> None:
+    """9.1 kg on six screws, three upper, 10 cm off and 20 cm apart: 9.1/6 + 9.1 × 0.10/(0.20 × 3)."""
+    data = one_portrait()
+    item(data, "stands").update({"system": "wall brackets", "off_wall": 0.10, "screws": 6, "plate": 0.20})
+    data["sets"][0]["background"] |= {"x": 0.10, "fixing_load": 20}
+    found = judged(data, "support.fixing", "sets/s/background")
+    assert found.need == pytest.approx(2 * (9.1 / 6 + 9.1 * 0.10 / 0.60), rel=1e-3)

@@ -181,6 +181,8 @@ class Holder(_Item):
     bar_wall: Thickness | None = Field(None, title="Bar: thickness of its wall")
     bar_material: Literal["aluminium", "steel"] | None = Field(None, title="Bar: made of")
     press: Force | None = Field(None, title="Rod or pole: presses with")
+    screws: Annotated[int, Field(ge=1, le=12)] | None = Field(None, title="Brackets: screws in all")
+    plate: GearLength | None = Field(None, title="Brackets: from the upper to the lower screws")
 
 
 class Flash(_Item):
@@ -341,6 +343,8 @@ class Stand(_Item):
     grip: Torque | None = Field(None, title="Clamp holds against turning")
     through_screw: bool = Field(False, title="Clamp has a screw through the rail")
     press: Force | None = Field(None, title="Pole: presses with")
+    screws: Annotated[int, Field(ge=1, le=8)] | None = Field(None, title="Bracket or wall arm: screws")
+    plate: GearLength | None = Field(None, title="Bracket or wall arm: from the upper to the lower screws")
 
 
 class Board(_Item):

@@ -21,11 +21,11 @@ from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.judge.rules.support.mounting import (
     CEILING,
     FIXING,
-    PLATE,
     Fixings,
     other_holders,
     pressed_ceiling,
     screwed,
+    screws_of,
 )
 from evrant.core.mechanics import beams
 from evrant.core.mechanics.beams import fixing_load
@@ -119,7 +119,8 @@ def _brackets(scene: Scene, holder: Holder, path: str) -> Iterable[Margin]:
     ends, factor = scene.background_ends, FIXING_FACTOR
     if ends is not None and any(over_people(scene, np.asarray(end)) for end in (*ends, (ends[0] + ends[1]) / 2)):
         factor = OVERHEAD_FACTOR
-    count, each = HOLDER_FIXINGS[holder.system or ""], scene.plan.background.fixing_load
+    count, _, _ = screws_of(holder, HOLDER_FIXINGS[holder.system or ""])
+    each = scene.plan.background.fixing_load
     yield from screwed(
         scene, Fixings(path, title, holder.called, place, made, count, factor, each, _pull, (holder, scene.backdrop))
     )
@@ -130,11 +131,11 @@ def _pull(scene: Scene) -> float | None:
     holder, backdrop = scene.holder, scene.hung
     if holder is None or backdrop is None or holder.mass is None or backdrop.mass is None:
         return None
-    count, lever = HOLDER_FIXINGS[holder.system or ""], 0.0
+    (count, upper, plate), lever = screws_of(holder, HOLDER_FIXINGS[holder.system or ""]), 0.0
     if holder.system == "wall brackets":
         usual = HOLDERS["wall brackets"].off
         lever = holder.off_wall.value if holder.off_wall else usual
-    return fixing_load(holder.mass.value + backdrop.mass.value, count, lever, PLATE, count // 2)
+    return fixing_load(holder.mass.value + backdrop.mass.value, count, lever, plate, upper)
 
 
 def _hung_on(scene: Scene, holder: Holder) -> tuple[str, str | None]:

@@ -57,8 +57,9 @@ FIXING = Line(
     Basis(
         "(M/n + M·e/h) × factor (2, over people 4) ≤ rating of each fixing: its share of the weight "
         "and of the pull by the "
-        "lever e on a plate h of 15 cm",
-        "Moments, any engineering handbook; plate height common practice; factors are a project choice; the rating as "
+        "lever e on the plate height h",
+        "Moments, any engineering handbook; plate height by its data sheet, 15 cm where it is silent (common "
+        "practice); factors are a project choice; the rating as "
         "entered, and a builder decides what the wall bears",
         "project choice",
     ),
@@ -83,7 +84,16 @@ HOLES = Line(
     fails=True,
 )
 PLATE = 0.15
-"""Height between the upper and the lower screws of a bracket [m]; common practice, no source."""
+"""Height between the upper and the lower screws of a bracket whose data sheet is silent [m]; common practice, no
+source."""
+
+
+def screws_of(item: Stand | Holder, usual: int) -> tuple[int, int, float]:
+    """Screws of a bracket, how many of them are upper ones, and what lies between upper and lower ones [m]."""
+    count = item.screws or usual
+    return count, max(count // 2, 1), item.plate.value if item.plate else PLATE
+
+
 TWIST = Line(
     "support.twist",
     "Turning of the rail of the …",
@@ -259,7 +269,8 @@ def _fixing(scene: Scene, light: Light, stand: Stand, load: Load) -> Iterable[Ma
     factor, each = factor_of(scene, light, stand), light.place.fixing_load
     pull = partial(_pull, path=light.path)
     yield from screwed(
-        scene, Fixings(light.path, title, stand.called, where, made, FIXED[stand.use], factor, each, pull, items)
+        scene,
+        Fixings(light.path, title, stand.called, where, made, _count(stand), factor, each, pull, items),
     )
 
 
@@ -275,12 +286,17 @@ def _pull(scene: Scene, path: str) -> float | None:
     hung, own = sum(c.mass for c in load), light.stand.mass.value
     lever = torque / GRAVITY + own * (out[1] / 2 if out is not None else 0.0)
     mass = hung + own
-    return fixing_load(mass, FIXED[light.stand.use], lever / mass, PLATE, 1)
+    count, upper, plate = screws_of(light.stand, FIXED[light.stand.use])
+    return fixing_load(mass, count, lever / mass, plate, upper)
+
+
+def _count(stand: Stand) -> int:
+    return screws_of(stand, FIXED[stand.use])[0]
 
 
 def _screw_holes(scene: Scene, light: Light, stand: Stand, where: str) -> Iterable[Margin]:
     """Screws into the building against what the tenancy bears."""
-    title, tenure, need = f"Screw holes for the {light.name}", scene.brief.tenure, FIXED[stand.use]
+    title, tenure, need = f"Screw holes for the {light.name}", scene.brief.tenure, _count(stand)
     if tenure is None:
         words, find = f"Whether the {where.lower()} may be drilled is not said.", "Ask whoever owns the building."
         yield unknown(
@@ -338,7 +354,7 @@ def screwed(scene: Scene, made: Fixings) -> Iterable[Margin]:
     else:
         rating = made.each
     moves = (
-        *gear_shares(scene, made.items, ("mass", "length", "depth", "reach", "off_wall"), made.pull),
+        *gear_shares(scene, made.items, ("mass", "length", "depth", "reach", "off_wall", "plate"), made.pull),
         *picture_shares(scene, made.pull),
     )
     shares = [Share(one.label, one.amount * made.factor) for one in moves]
