@@ -14,6 +14,7 @@ from evrant.core.studio.words import Say
 from evrant.core.wiring.floor import Found, routes, socket_place
 from evrant.core.wiring.loads import scene_load
 from evrant.core.wiring.routes import Floor
+from evrant.core.wiring.tether import tether_of
 from evrant.drawing.layout import Frame
 from evrant.drawing.svg import element, line, number, path_of, shape, text, title
 
@@ -25,7 +26,7 @@ BAR = 26.0
 def rig_on_plan(frame: Frame, scene: Scene) -> str:
     """Legs with the one under the load, plumbs, bags, booms' arcs, leads and sockets, seen from above."""
     parts = [_route(frame, scene, light) for light in scene.lights]
-    parts += [_sockets(frame, scene)]
+    parts += [_sockets(frame, scene), _tether(frame, scene)]
     parts += [_arc(frame, light) for light in scene.lights]
     parts += [
         _legs(frame, made) + _bags(frame, made) + _plumb_on_plan(frame, scene, made)
@@ -33,6 +34,15 @@ def rig_on_plan(frame: Frame, scene: Scene) -> str:
         if isinstance(made, Standing)
     ]
     return element("g", *parts, class_="rig", aria_hidden="true")
+
+
+def _tether(frame: Frame, scene: Scene) -> str:
+    """The camera's cable to the desk, straight."""
+    laid = tether_of(scene)
+    if laid is None:
+        return ""
+    ends = frame.place(np.column_stack([np.array([laid.start, laid.end]), np.zeros(2)]))
+    return element("path", title(laid.cable.name), d=path_of(ends, closed=False), class_="cable")
 
 
 def rig_on_section(frame: Frame, scene: Scene) -> str:

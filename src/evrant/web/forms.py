@@ -175,6 +175,8 @@ def _options(studio: Studio, spec: Spec, value: Any) -> tuple[tuple[str, str], .
         return tuple((wall.id, wall.name) for wall in studio.room.walls)
     if spec.source == "boxes":
         return tuple((box.id, box.name) for box in studio.room.boxes if box.moves != "stays")
+    if spec.source == "zones":
+        return tuple((zone.id, zone.name) for zone in studio.room.zones)
     if spec.source == "sockets":
         return tuple((s.id, s.name) for s in studio.room.sockets)
     if spec.source == "shops":

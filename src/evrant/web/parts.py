@@ -74,6 +74,9 @@ RARE = (
     "lead_on",
     "unrolled",
     "covered",
+    "tether",
+    "tether_to",
+    "tether_covered",
     "group",
 )
 """Fields of a set that few sets need: folded away until one of them is filled."""

@@ -46,6 +46,9 @@ class CameraPlace(Model):
     )
     arm_length: Radius | None = Field(None, title="Overhead: arm drawn out to", json_schema_extra=LENGTH)
     operator: Operator = Field("photographer behind it", title="Released by")
+    tether: Slug | None = Field(None, title="Cable to a computer or screen", json_schema_extra={"gear": "part"})
+    tether_to: Slug | None = Field(None, title="On the desk", json_schema_extra={"list": "zones"})
+    tether_covered: bool = Field(False, title="Its cable under a cover")
 
 
 class BackgroundPlace(Model):
@@ -195,6 +198,7 @@ class SetPlan(Keeper):
 def used_by(plan: SetPlan) -> list[str]:
     """Ids of gear a set refers to, in a fixed order."""
     keys = [plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop, plan.background.holder]
+    keys.append(plan.camera.tether)
     for light in plan.lights:
         keys += [light.head, light.modifier, light.gel, light.support, light.joint, light.ring]
         keys += [light.lead, light.lead_on]

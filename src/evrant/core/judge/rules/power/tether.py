@@ -1,0 +1,121 @@
+"""The cable from the camera to the computer. Codes power.tether, power.tether_trip."""
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Part
+from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
+from evrant.core.wiring.floor import walked
+from evrant.core.wiring.routes import length_inside
+from evrant.core.wiring.tether import Tether, tether_of
+
+TETHER = Line(
+    "power.tether",
+    "Tether of the camera",
+    "m",
+    Basis(
+        "cable ≥ height of the lens + straight way over the floor + height of the desk + 50 cm for the stopper's loop",
+        "Plane geometry; desk 75 cm and loop are common practice, no source",
+        "computed",
+    ),
+    asks="Does the cable from the camera reach the computer?",
+    step="power",
+    fails=True,
+)
+TRIP = Line(
+    "power.tether_trip",
+    "Where the tether lies",
+    "m",
+    Basis(
+        "metres of the cable where people walk = 0, or at most 1.5 m of it under a cover; the last 50 cm at the camera "
+        "are the photographer's own",
+        "As for leads; project choice",
+        "project choice",
+    ),
+    asks="Does the camera's cable lie where people walk?",
+    step="power",
+    safety=True,
+    fails=True,
+    hazards=("Tripping",),
+)
+OWN, COVER, SPARE = 0.50, 1.5, 0.10
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """Whether it reaches, and whether anyone trips over it; nothing where the camera is not tethered."""
+    place, about = scene.plan.camera, f"{scene.path}/camera"
+    cable = scene.gear.get(place.tether or "")
+    if not isinstance(cable, Part):
+        return
+    laid, say = tether_of(scene), Say.of(scene.brief)
+    if laid is None or cable.length is None:
+        what = (
+            "The desk with the computer has no place."
+            if laid is None
+            else f"How long the {cable.called} is, is missing."
+        )
+        where = about if laid is None else f"gear/{cable.id}"
+        yield unknown(TETHER, (where, about), what, "Say which zone of the room is the desk, and where it stands.")
+        return
+    yield judge(
+        TETHER,
+        (about, f"gear/{cable.id}"),
+        Estimate(
+            cable.length.value - laid.need, (Share("where the camera stands", 0.05), Share("cable", cable.length.pm))
+        ),
+        need=laid.need,
+        have=cable.length.value,
+        clear="The cable from the camera reaches the computer.",
+        short="The cable from the camera is too short.",
+        reason=f"{say.length(laid.need)} down, over the floor and up to the desk; it is {say.length(cable.length.value)}.",
+    )
+    yield _trip(scene, laid, about, say)
+
+
+def _trip(scene: Scene, laid: Tether, about: str, say: Say) -> Margin:
+    desk = f"room/zones/{scene.plan.camera.tether_to}"
+    ways = [block.outline for block in walked(scene) if block.path != desk]
+    long = float(np.linalg.norm(laid.end - laid.start))
+    start = laid.start + (laid.end - laid.start) * min(OWN / max(long, 1e-9), 1.0)
+    crossing = length_inside(np.array([start, laid.end]), ways)
+    crossing = crossing if crossing > 0.01 else 0.0
+    covered = scene.plan.camera.tether_covered
+    allowed = COVER if covered else 0.0
+    middle = (laid.start + laid.end) / 2
+    return judge(
+        TRIP,
+        (about,),
+        Estimate(allowed - crossing, (Share("where people walk", 0.05),)) if crossing else Estimate(SPARE),
+        need=crossing,
+        have=allowed,
+        clear="The camera's cable keeps off the path people walk.",
+        short="The camera's cable lies where people walk: a trip pulls the camera down.",
+        reason=f"{say.length(crossing)} of it lie on a way{' under a cover' if covered else ''}. A stopper at the "
+        "camera lets the plug go before the tripod falls.",
+        at=(float(middle[0]), float(middle[1]), 0.0),
+    )
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """A longer cable of the kit; a cover over it."""
+    if scene is None:
+        return
+    target = f"{scene.path}/camera"
+    if margin.code == TRIP.code:
+        if not scene.plan.camera.tether_covered:
+            yield Proposal("Lay a cover over it", SetFields(target=target, fields={"tether_covered": True}))
+        return
+    need = margin.need or 0.0
+    for item in studio.gear:
+        if isinstance(item, Part) and item.use == "cable" and item.length and item.length.value >= need:
+            yield Proposal(f"Take the {item.called}", SetFields(target=target, fields={"tether": item.id}))
+
+
+RULE = SetRule("tether", margins, (TETHER, TRIP), propose)
