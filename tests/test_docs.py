@@ -77,11 +77,14 @@ def luminance(colour: str) -> float:
 
 @pytest.mark.parametrize("ground", ["paper", "sheet"])
 @pytest.mark.parametrize("text", ["ink", "soft", "light", "mark-text", "short", "tight", "clear"])
-def test_text_colours_have_enough_contrast(ground: str, text: str) -> None:
+@pytest.mark.parametrize("theme", [0, 1], ids=["light", "dark"])
+def test_text_colours_have_enough_contrast(ground: str, text: str, theme: int) -> None:
     """WCAG 2.2, 1.4.3 (AA): at least 4.5 : 1 for text."""
     css = (ROOT / "src/evrant/web/static/evrant.css").read_text()
-    colours = dict(re.findall(r"--([a-z-]+): (#[0-9a-f]{6})", css))
-    lighter, darker = luminance(colours[ground]), luminance(colours[text])
+    themes = re.findall(r":root \{(.*?)\}", css, re.S)
+    assert len(themes) == 2
+    colours = dict(re.findall(r"--([a-z-]+): (#[0-9a-f]{6})", themes[theme]))
+    darker, lighter = sorted((luminance(colours[ground]), luminance(colours[text])))
     assert (lighter + 0.05) / (darker + 0.05) >= 4.5
 
 

@@ -74,7 +74,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
         have=cable.length.value,
         clear="The cable from the camera reaches the computer.",
         short="The cable from the camera is too short.",
-        reason=f"{say.length(laid.need)} down, over the floor and up to the desk; it is {say.length(cable.length.value)}.",
+        reason=f"{say.length(laid.need)} down, over the floor and up to the desk; "
+        f"it is {say.length(cable.length.value)} long.",
     )
     yield _trip(scene, laid, about, say)
 
