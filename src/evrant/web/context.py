@@ -160,5 +160,5 @@ def render(
         } | page.extra
         values.setdefault("token", page.request.state.token)
         open_lines = (f"{line.margin.sentence} {line.margin.reason}" for line in values["column"].open)
-        values["words"] = used_in(" ".join(open_lines))
+        values["terms_here"] = used_in(" ".join(open_lines))
     return HTMLResponse(TEMPLATES.get_template(template).render(**values), status, headers)

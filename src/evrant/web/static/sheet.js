@@ -82,7 +82,7 @@
     document.getElementById("ledger")?.classList.add("previewing");
     const dock = document.getElementById("dock"), worst = lines?.querySelector("li:nth-child(2)");
     if (dock && lines) {
-      dock.querySelector("b").textContent = lines.querySelector(".headline").textContent;
+      dock.querySelector("strong").textContent = lines.querySelector(".headline").textContent;
       dock.querySelector("span").textContent = worst ? worst.textContent.replace(/\s+/g, " ") : "";
     }
     paint();
