@@ -5,10 +5,16 @@ from dataclasses import dataclass
 from typing import Any
 
 from evrant.catalogue import load
-from evrant.core.base.margins import Margin, Verdict
+from evrant.core.base.margins import Line, Margin, Verdict
 from evrant.core.base.tables.finishes import PAINTS
 from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.rules.light.aim import PATTERN
+from evrant.core.judge.rules.light.returned_light import TINT
+from evrant.core.judge.rules.power.power import CIRCUIT
+from evrant.core.judge.rules.set.frame import CROP, DISTANCE
+from evrant.core.judge.rules.set.sharpness import DEPTH
+from evrant.core.judge.rules.support.support import REACH
 from evrant.core.place.moves import change
 from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
@@ -18,7 +24,7 @@ Data = dict[str, Any]
 
 @dataclass(frozen=True)
 class Exercise:
-    """A question in a set of a demo. Each answer is edits; `codes` are beginnings of the lines that judge it, about
+    """A question in a set of a demo. Each answer is edits; `lines` are those that judge it, about
     things whose path contains `about`; `before` makes the room the question is asked in, `teaches` what to keep."""
 
     id: str
@@ -26,7 +32,7 @@ class Exercise:
     demo: str
     set_id: str
     answers: Mapping[str, tuple[Data, ...]]
-    codes: tuple[str, ...]
+    lines: tuple[Line, ...]
     teaches: str
     about: str = ""
     before: tuple[Data, ...] = ()
@@ -72,7 +78,7 @@ EXERCISES: tuple[Exercise, ...] = (
             "a stand that goes up to 2.20 m": (),
             "a floor stand": (put(f"{LESSON}/lights/key", support="stand-floor"),),
         },
-        ("support.reach",),
+        (REACH,),
         "A stand is bought for the height its light is wanted at, not for the height of the room.",
         about="lights/key",
         before=(_owned("stand-180"), _owned("stand-floor")),
@@ -87,7 +93,7 @@ EXERCISES: tuple[Exercise, ...] = (
             "50 mm": (put(f"{LESSON}/camera", lens="lens-50"),),
             "85 mm": (put(f"{LESSON}/camera", lens="lens-85"),),
         },
-        ("frame.distance", "frame.crop"),
+        (DISTANCE, CROP),
         "Focal length costs floor: twice the length is twice the distance for the same frame.",
         before=(_owned("lens-50"), _owned("lens-85")),
     ),
@@ -101,7 +107,7 @@ EXERCISES: tuple[Exercise, ...] = (
             "45° to the side and 45° up": ({"verb": "light", "target": LESSON, "pattern": "Rembrandt"},),
             "level, square to the side": ({"verb": "light", "target": LESSON, "pattern": "split"},),
         },
-        ("light.pattern",),
+        (PATTERN,),
         "The shadow of the nose must meet the shadow of the cheek: that needs both side and height.",
         before=(put("shots/lesson", pattern="Rembrandt", contrast=None),),
     ),
@@ -115,7 +121,7 @@ EXERCISES: tuple[Exercise, ...] = (
             "terracotta": _painted("terracotta"),
             "strong green": _painted("", 34.0, "#3f9c4a"),
         },
-        ("light.tint",),
+        (TINT,),
         "Light that comes back off a wall takes its colour; near and strongly coloured is worst.",
     ),
     Exercise(
@@ -128,7 +134,7 @@ EXERCISES: tuple[Exercise, ...] = (
             "all but the fan heater": (put("room/appliances/heater", runs=OFF),),
             "all but the computer": (put("room/appliances/computer", runs=OFF),),
         },
-        ("power.circuit",),
+        (CIRCUIT,),
         "Heat is what loads a circuit; a heater draws as much as a whole set of flashes.",
     ),
     Exercise(
@@ -141,7 +147,7 @@ EXERCISES: tuple[Exercise, ...] = (
             "f/16": (put("shots/crystal", aperture=16),),
             "none: focus several frames in turn and join them": (put("shots/crystal", aperture=8, stack=12),),
         },
-        ("frame.depth",),
+        (DEPTH,),
         "Close up, depth of field is millimetres at any aperture; frames focused in turn are the way.",
     ),
 )
@@ -164,10 +170,11 @@ ORDER = (Verdict.CLEAR, Verdict.TIGHT, Verdict.UNKNOWN, Verdict.SHORT)
 
 def _marked(exercise: Exercise, start: Studio, words: str, edits: tuple[Data, ...]) -> Marked:
     after = applied(start, edits)
+    judges = {line.code for line in exercise.lines}
     lines = [
         line
         for line in ledger_of(after).lines
-        if line.code.startswith(exercise.codes)
+        if line.line.code in judges
         and (line.set_id in (exercise.set_id, None))
         and any(exercise.about in path for path in line.about)
     ]
