@@ -218,3 +218,23 @@ def test_a_button_of_the_list_is_pressed_again(page: Page, live: Live) -> None:
     assert not live.store.studios(archived=True)
     page.unroute(archive)
     expect(page.get_by_text("1 archived")).to_be_visible(timeout=15_000)
+
+
+def test_what_is_pressed_before_the_scripts_are_there_is_not_lost(page: Page, live: Live) -> None:
+    """On a slow line the first press of a button, and the first form sent, wait for the page's scripts."""
+    key = live.store.create(parse(one_portrait()), label="One").studio_id
+
+    def late(route: Route) -> None:
+        page.wait_for_timeout(1200)
+        route.continue_()
+
+    page.route(re.compile(r"htmx\.min\.js"), late)
+    page.goto(f"/studios/{key}/best", wait_until="commit")
+    page.get_by_label("Budget in EUR").fill("plenty")
+    page.get_by_role("button", name="Find the best kit").click()
+    expect(page.locator("#kit-budget-error")).to_contain_text("49.90")
+    expect(page.get_by_label("Budget in EUR")).to_have_value("plenty")
+    page.goto(f"/studios/{key}/shots", wait_until="commit")
+    page.get_by_role("button", name="Copy it").click()
+    page.wait_for_function("() => document.getElementById('page').dataset.revision === '2'")
+    assert live.store.newest(key).studio.shots[-1].name.endswith("copy")
