@@ -20,7 +20,9 @@ BODY = Camera.model_validate(
 LENS = Lens.model_validate({"kind": "lens", "id": "lens", "name": "Lens", "focal": 0.07})
 ROOM = Room.model_validate({"footprint": {"kind": "rectangle", "length": SIDE, "width": SIDE}, "height": HIGH})
 STOPS = (1.4, 1.8, 2.0, 2.4, 2.8, 3.2, 3.5, 4.0, 4.5, 5.0, 5.6, 6.3, 7.1, 8.0, 9.0, 10.0, 11.0, 13.0, 14.0, 16.0) + (
-    (18.0, 20.0, 22.0)
+    18.0,
+    20.0,
+    22.0,
 )
 """Usual marks of an aperture ring in thirds of a stop, from where lenses of a home begin."""
 

@@ -75,10 +75,11 @@ def _faces(shot: Shot) -> list[Row]:
     person = bool(shot.subjects) and shot.subjects[0].kind == "person"
     usual = [name for name in PATTERNS if name in PICTURED] if person else [*THINGS]
     names = usual if shot.pattern is None or shot.pattern in usual else [*usual, shot.pattern]
-    return [
+    rows: list[Row] = [
         {"name": name, "says": PATTERNS[name].says, "picture": pictured(name, "" if person else "ball-")}
         for name in names
     ]
+    return sorted(rows, key=lambda row: not row["picture"])
 
 
 PICTURED: tuple[Pattern, ...] = (
@@ -93,7 +94,10 @@ PICTURED: tuple[Pattern, ...] = (
     "bounced",
     "ring",
     "top",
-) + ("rim pair", "silhouette", "window and reflector")
+    "rim pair",
+    "silhouette",
+    "window and reflector",
+)
 THINGS: tuple[Pattern, ...] = (
     "side",
     "side pair",
@@ -105,7 +109,9 @@ THINGS: tuple[Pattern, ...] = (
     "rim pair",
     "bounced",
     "window and reflector",
-) + ("gobo", "practicals")
+    "gobo",
+    "practicals",
+)
 
 
 def pictured(pattern: Pattern, what: str = "") -> str:
