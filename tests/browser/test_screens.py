@@ -246,3 +246,14 @@ def test_what_is_said_of_a_movement_is_in_the_studios_units(page: Page, live: An
         "40 cm",
         "0.40 m",
     ]
+
+
+def test_at_four_times_the_size_nothing_is_read_sideways(page: Page, live: Any) -> None:
+    """WCAG 2.2, 1.4.10: 1280 pixels at 400 % are 320; pages run downwards only."""
+    studio = demo_studio("adoption-corner")
+    key = live.store.create(studio, label="Demo").studio_id
+    page.set_viewport_size({"width": 320, "height": 640})
+    for address in addresses(key, studio.sets[0].id):
+        page.goto(address)
+        page.wait_for_timeout(150)
+        assert page.evaluate("document.documentElement.scrollWidth") <= 320, address
