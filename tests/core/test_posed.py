@@ -7,8 +7,9 @@ from typing import Any
 import pytest
 from helpers.studios import demo, one_portrait, parse
 
+from evrant.core.base.tables.steps import F_NUMBERS
 from evrant.core.space import framing
-from evrant.core.space.posed import BODY, LENS, STOPS, crop_heights, posed, posed_in, sharp_at
+from evrant.core.space.posed import BODY, LENS, crop_heights, posed, posed_in, sharp_at
 from evrant.core.studio.gear import Lens
 from evrant.core.studio.presets import PRESETS
 from evrant.core.studio.shots import Shot
@@ -57,7 +58,7 @@ def test_at_the_limits_of_what_is_sharp_a_point_blurs_as_much_as_passes() -> Non
 def test_only_apertures_the_lens_has_and_the_shots_own() -> None:
     lens = Lens.model_validate(LENS.model_dump(exclude_none=True) | {"widest": 2.8, "narrowest": 16})
     marks = [stop.f_number for stop in sharp_at(posed(shot_of(aperture=6.8), BODY, lens))]
-    assert marks == sorted([f for f in STOPS if 2.8 <= f <= 16] + [6.8])
+    assert marks == sorted([f for f in F_NUMBERS if 2.8 <= f <= 16] + [6.8])
     fixed = Lens.model_validate(LENS.model_dump(exclude_none=True) | {"widest": 1.8, "narrowest": 1.8})
     assert [stop.f_number for stop in sharp_at(posed(shot_of(), BODY, fixed))] == [1.8]
     wider = [stop.before + stop.behind for stop in sharp_at(posed(shot_of()))]

@@ -20,10 +20,9 @@ from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import door_place
 from evrant.core.studio.room import Outline, Rectangle, Room, Traverse, value
 from evrant.core.studio.words import Say
-from evrant.drawing.labels import settled
 from evrant.drawing.layout import Frame, layout_of
 from evrant.drawing.plan import NAMED_FROM, plan_view
-from evrant.drawing.sheet import blank_sheet, view_bounds
+from evrant.drawing.sheet import blank_sheet, view_of
 from evrant.drawing.svg import element, line, number, path_of, shape, text, title
 
 REACH = 22.0
@@ -51,18 +50,8 @@ def room_plan(scene: Scene, width: float, height: float) -> str:
         scale=scale,
     )
     walls = scene.walls
-    view = element(
-        "svg",
-        settled(plan_view(frame, scene, lengths=True) + "".join(_held(frame, scene, walls)), view_bounds(frame, width)),
-        element("g", id="room-ghost", aria_hidden="true"),
-        id="view-plan",
-        x=frame.x,
-        y=frame.y,
-        width=frame.width,
-        height=frame.height,
-        overflow="visible",
-        class_="view",
-    )
+    inner = plan_view(frame, scene, lengths=True) + "".join(_held(frame, scene, walls))
+    view = view_of(frame, "", inner, width, element("g", id="room-ghost", aria_hidden="true"))
     names = [wall.id for wall in scene.room.edges(walls.count)]
     ends = np.round(np.column_stack([walls.corners, walls.nexts]), 4).tolist()
     return element(

@@ -40,7 +40,7 @@ def sheet(
     shown = [margin for margin in lines if margin.at is not None and margin.verdict is Verdict.SHORT]
     say = Say.of(scene.brief)
     views = [
-        _view(
+        view_of(
             layout.plan,
             "Plan",
             (light.plan(layout.plan) if light else "")
@@ -52,7 +52,7 @@ def sheet(
             + _conflicts(layout.plan, shown, say),
             layout.width,
         ),
-        _view(
+        view_of(
             layout.lens,
             "Section along the lens",
             (light.section(layout.lens, room_profile(scene, layout.lens.across)) if light else "")
@@ -61,7 +61,7 @@ def sheet(
             + _conflicts(layout.lens, shown, say),
             layout.width,
         ),
-        _view(
+        view_of(
             layout.facing,
             "Section facing the background",
             section_facing(layout.facing, scene) + _conflicts(layout.facing, shown, say),
@@ -95,10 +95,13 @@ BELOW = 46.0
 """Under a view its tape and the next one's title stand [px]."""
 
 
-def _view(frame: Frame, title: str, inner: str, width: float) -> str:
+def view_of(frame: Frame, title: str, inner: str, width: float, *after: str) -> str:
+    """A view on a sheet so wide, its labels settled; `after` lies over it as it is."""
+    head = text(0, -9, title, "view-title") if title else ""
     return element(
         "svg",
-        settled(text(0, -9, title, "view-title") + inner, view_bounds(frame, width)),
+        settled(head + inner, view_bounds(frame, width)),
+        *after,
         id=f"view-{frame.name}",
         x=frame.x,
         y=frame.y,
@@ -219,7 +222,7 @@ def room_sheet(scene: Scene, width: float, height: float) -> str:
     frame = replace(whole.plan, x=46.0, y=28.0, width=long * scale, height=wide * scale, scale=scale)
     return element(
         "svg",
-        _view(frame, "Plan", plan_view(frame, scene), width),
+        view_of(frame, "Plan", plan_view(frame, scene), width),
         id="sheet",
         xmlns="http://www.w3.org/2000/svg",
         viewBox=f"0 0 {number(width)} {number(frame.height + 76)}",

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass, replace
 
+from evrant.core.base.tables.steps import F_NUMBERS
 from evrant.core.space import framing
 from evrant.core.space.scene import Scene
 from evrant.core.space.wanted import wanted
@@ -19,12 +20,6 @@ BODY = Camera.model_validate(
 )
 LENS = Lens.model_validate({"kind": "lens", "id": "lens", "name": "Lens", "focal": 0.07})
 ROOM = Room.model_validate({"footprint": {"kind": "rectangle", "length": SIDE, "width": SIDE}, "height": HIGH})
-STOPS = (1.4, 1.8, 2.0, 2.4, 2.8, 3.2, 3.5, 4.0, 4.5, 5.0, 5.6, 6.3, 7.1, 8.0, 9.0, 10.0, 11.0, 13.0, 14.0, 16.0) + (
-    18.0,
-    20.0,
-    22.0,
-)
-"""Usual marks of an aperture ring in thirds of a stop, from where lenses of a home begin."""
 
 
 def posed(
@@ -75,9 +70,9 @@ def sharp_at(scene: Scene) -> tuple[Sharp, ...]:
         return ()
     blur = framing.blur_circle(scene.sensor[0].value, scene.sensor[1].value)
     widest = scene.lens.widest.value if scene.lens and scene.lens.widest else 0.0
-    narrowest = scene.lens.narrowest.value if scene.lens and scene.lens.narrowest else STOPS[-1]
+    narrowest = scene.lens.narrowest.value if scene.lens and scene.lens.narrowest else F_NUMBERS[-1]
     own = scene.shot.aperture
-    marks = {f for f in STOPS if widest - 1e-6 <= f <= narrowest + 1e-6} or {widest}
+    marks = {f for f in F_NUMBERS if widest - 1e-6 <= f <= narrowest + 1e-6} or {widest}
     if own is not None:
         marks.add(own.value)
     found = []

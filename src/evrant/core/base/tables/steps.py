@@ -1,4 +1,5 @@
-"""What cameras are set to: ISO in whole stops, shutter times in thirds of a stop; as marked, common practice."""
+"""What cameras are set to: ISO in whole stops, shutter times and apertures in thirds of a stop; as marked, common
+practice."""
 
 import math
 
@@ -8,6 +9,10 @@ SLOWEST = 4.0
 PER_SECOND = (1000, 800, 640, 500, 400, 320, 250, 200, 160, 125, 100, 80, 60, 50, 40, 30, 25, 20, 15, 13, 10, 8, 6, 5)
 TIMES = (*(1 / one for one in PER_SECOND), 0.25, 0.3, 0.4, 0.5, 0.6, 0.8, 1.0, 1.3, 1.6, 2.0, 2.5, 3.2, 4.0)
 """Shutter times [s]."""
+F_NUMBERS = (1.4, 1.6, 1.8, 2.0, 2.2, 2.5, 2.8, 3.2, 3.5, 4.0, 4.5, 5.0, 5.6, 6.3, 7.1, 8.0, 9.0, 10.0, 11.0, 13.0) + (
+    (14.0, 16.0, 18.0, 20.0, 22.0)
+)
+"""Apertures, from where lenses of a home begin."""
 
 
 def nearest_time(time: float) -> float:

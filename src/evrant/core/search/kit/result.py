@@ -137,8 +137,10 @@ def best_kit(
 
 
 def _hope(search: Search) -> str:
-    """How many shots nothing speaks against yet."""
-    return "" if search.bound is None else f"; {search.bound} of {len(search.cases)} shots may still be made"
+    """How many shots the best plan makes that nothing speaks against yet."""
+    return (
+        "" if search.bound is None else f"; the best plan still open makes {search.bound} of {len(search.cases)} shots"
+    )
 
 
 def _nothing(search: Search, studio: Studio, budget: float) -> Best:
