@@ -141,8 +141,32 @@ def test_enter_it_opens_the_field_also_on_the_same_page(page: Page, live: Live) 
     assert count >= 1
     for number in range(count):
         page.goto(f"/studios/{key}/sets/{data['sets'][0]['id']}")
+        drawn_to_size(page)
         page.locator("article.unknown a.remedy").nth(number).click()
         page.wait_for_function("() => document.activeElement?.closest('form.field')")
+
+
+def test_a_press_counts_for_what_it_began_on_when_the_page_moves_under_it(page: Page, live: Live) -> None:
+    """Lines that arrive between pressing and letting go push a button away; it is pressed all the same, once."""
+    page.goto("/")
+    page.evaluate(
+        """() => {
+          window.times = 0;
+          const button = document.createElement("button");
+          button.textContent = "Press here";
+          button.addEventListener("click", () => { window.times += 1; });
+          button.addEventListener("pointerdown", () => { button.style.marginTop = window.shift; });
+          document.getElementById("main").prepend(button);
+        }"""
+    )
+    for shift, times in (("0px", 1), ("300px", 2)):
+        page.evaluate(f"window.shift = '{shift}'")
+        box = place_of(page.get_by_role("button", name="Press here"))
+        page.mouse.move(box["x"] + 8, box["y"] + 8)
+        page.mouse.down()
+        page.mouse.up()
+        page.wait_for_timeout(100)
+        assert page.evaluate("window.times") == times
 
 
 def test_a_double_click_makes_one_studio(page: Page, live: Live) -> None:

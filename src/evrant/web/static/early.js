@@ -17,6 +17,25 @@
     const button = ready ? null : event.target.closest?.("button[hx-post], button[hx-get]");
     if (button) keep(event, () => button.isConnected && button.click());
   }, true);
+  // A press that begins on a link or button counts for it, also when the page moves under the pointer before it ends.
+  let pressed = null;
+  document.addEventListener("pointerdown", (event) => {
+    const at = event.target.closest?.("a[href], button");
+    pressed = at && event.button === 0 && !at.closest("svg") ? { at, x: event.clientX, y: event.clientY } : null;
+  }, true);
+  document.addEventListener("click", (event) => {
+    if (event.target.closest?.("a[href], button") === pressed?.at) pressed = null;
+  }, true);
+  document.addEventListener("pointerup", (event) => {
+    const mine = pressed;
+    if (!mine || Math.hypot(event.clientX - mine.x, event.clientY - mine.y) > 3 || mine.at.contains(event.target)) return;
+    setTimeout(() => {
+      if (pressed !== mine) return;
+      pressed = null;
+      const again = mine.at.isConnected ? mine.at : mine.at.id ? document.getElementById(mine.at.id) : null;
+      again?.click();
+    });
+  }, true);
   window.addEventListener("load", () => setTimeout(() => {
     ready = true;
     for (const again of kept.splice(0)) again();
