@@ -208,6 +208,60 @@ def test_a_free_outline_by_its_corners_and_a_room_not_measured(page: Page, live:
     expect(page.locator(".off-plan")).to_contain_text("Desk")
 
 
+def test_a_wall_of_a_round_is_pulled_and_its_neighbours_follow(page: Page, live: Any) -> None:
+    """Five walls with one corner cut: the east wall goes out by half a metre, its neighbours grow, turns stay."""
+    turns = (90.0, 45.0, 45.0, 90.0, 90.0)
+    cut = 2**0.5 / 2
+    lengths = (4.0, 3.0 - cut, 1.0, 4.0 - cut, 3.0)
+    legs = [
+        {"id": f"w{i}", "length": {"value": length, "pm": 0.01, "origin": "tape"}, "turn": turn}
+        for i, (length, turn) in enumerate(zip(lengths, turns, strict=True))
+    ]
+    key = live.store.create(
+        parse({"name": "Cut", "room": {"footprint": {"kind": "walls", "legs": legs}, "height": 2.4}}), label="Cut"
+    ).studio_id
+    page.goto(f"/studios/{key}/room")
+    expect(page.locator("#sheet .grip")).to_have_count(5)
+    page.wait_for_timeout(900)
+    drag(page, middle(page.locator("#hold-room-footprint-1 .grip")), (0.5 * scale_of(page), 0.0))
+    settled(page, 2)
+    after = room_now(live, key).footprint.legs
+    grown = [leg.length.value for leg in after]
+    by = grown[0] - 4.0
+    assert by == pytest.approx(0.5, abs=0.03)
+    # Out by d: the wall before grows by d, the oblique one after it by d √2, and the wall itself gives d of its length.
+    expected = (4 + by, 3 - cut - by, 1 + by * 2**0.5, 4 - cut, 3.0)
+    assert grown == pytest.approx(expected, abs=2e-3)
+    assert [leg.turn for leg in after] == list(turns)
+    assert after[3].length.origin == "tape" and after[0].length.origin == "guess"
+
+
+def test_furniture_chosen_together_moves_as_one_and_stays_in_the_room(page: Page, live: Any) -> None:
+    key = opened(page, live)
+    boxes = {box.id: box for box in room_now(live, key).boxes}
+    names = list(boxes)[:2]
+    for name in names:
+        page.locator(f"#hold-room-boxes-{name}").focus()
+        page.keyboard.press("Shift+Enter")
+        expect(page.locator(f"#hold-room-boxes-{name}")).to_have_class(re.compile("together"))
+    page.keyboard.press("Shift+ArrowDown")
+    settled(page, 2)
+    after = {box.id: box for box in room_now(live, key).boxes}
+    by = [after[name].y.value - boxes[name].y.value for name in names]
+    assert by == pytest.approx([-0.1, -0.1], abs=1e-6)
+    assert all(after[n] == boxes[n] for n in boxes if n not in names)
+    page.locator(f"#hold-room-boxes-{names[1]}").focus()
+    page.keyboard.press("Shift+ArrowLeft")  # the pipe lies against the wall there, so neither goes
+    page.wait_for_timeout(900)
+    assert {box.id: box for box in room_now(live, key).boxes} == after
+    page.get_by_role("button", name="Undo").click()
+    settled(page, 3)
+    assert {box.id: box for box in room_now(live, key).boxes} == boxes
+    page.locator(f"#hold-room-boxes-{names[0]}").focus()
+    page.keyboard.press("Escape")
+    expect(page.locator(".hold.together")).to_have_count(0)
+
+
 @pytest.fixture
 def phone(page: Page) -> Page:
     page.set_viewport_size({"width": 390, "height": 844})

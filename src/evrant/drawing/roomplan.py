@@ -237,6 +237,8 @@ def _edges(frame: Frame, room: Room, walls: Plan, say: Say) -> Iterator[str]:
     """A handle on each wall that a length of the room moves, in the middle of its longest free stretch."""
     if isinstance(room.footprint, Outline):
         yield from _corners(frame, walls, say)
+    if isinstance(room.footprint, Traverse):
+        yield from _sides(frame, room, room.footprint, walls, say)
     if room.footprint is None or isinstance(room.footprint, (Outline, Traverse)):
         return
     for i, wall in enumerate(room.edges(walls.count)):
@@ -245,11 +247,7 @@ def _edges(frame: Frame, room: Room, walls: Plan, say: Say) -> Iterator[str]:
             continue
         field, figure = found
         start, end = walls.wall(i)
-        length = float(np.linalg.norm(end - start))
-        left, right = max(
-            free_stretches(room, wall.id, length), key=lambda span: span[1] - span[0], default=(0.0, length)
-        )
-        middle = start + (end - start) / length * (left + right) / 2
+        middle = _free_middle(room, walls, i)
         outward = -walls.inward(i)
         at = _flat(frame, [middle])[0]
         hold = {
@@ -262,6 +260,46 @@ def _edges(frame: Frame, room: Room, walls: Plan, say: Say) -> Iterator[str]:
         level = abs(outward[1]) > 0.5
         words = f"{wall.name}: drag for the room's {field.replace('_', ' ')}, {say.length(figure.value)}"
         yield _hold("room/footprint", words, hold, _grip(at, level), loose=figure.origin == "guess", part=f"{i}")
+
+
+def _free_middle(room: Room, walls: Plan, index: int) -> Vector:
+    """The middle of a wall's longest stretch without door or window."""
+    start, end = walls.wall(index)
+    length = float(np.linalg.norm(end - start))
+    stretches = free_stretches(room, room.edges(walls.count)[index].id, length)
+    left, right = max(stretches, key=lambda span: span[1] - span[0], default=(0.0, length))
+    return np.asarray(start + (end - start) / length * (left + right) / 2)
+
+
+STRAIGHT = 0.17
+"""Sine of the least turn at which a wall can be pulled along the walls beside it."""
+
+
+def _sides(frame: Frame, room: Room, measured: Traverse, walls: Plan, say: Say) -> Iterator[str]:
+    """A handle on each wall of a round; pulled, the walls beside it grow and its direction stays."""
+    ways = walls.nexts - walls.corners
+    lengths = np.linalg.norm(ways, axis=1)
+    ways = ways / lengths[:, None]
+    for i, wall in enumerate(room.edges(walls.count)):
+        outward = -walls.inward(i)
+        before, after = ways[i - 1], ways[(i + 1) % walls.count]
+        if min(abs(before @ outward), abs(after @ outward)) < STRAIGHT:
+            continue
+        hold = {
+            "kind": "side",
+            "index": i,
+            "way": outward.round(6).tolist(),
+            "before": before.round(6).tolist(),
+            "after": after.round(6).tolist(),
+            "line": np.round(walls.wall(i), 4).tolist(),
+            "corners": walls.corners.round(4).tolist(),
+            "lengths": lengths.round(4).tolist(),
+            "legs": [leg.model_dump(mode="json", exclude_none=True) for leg in measured.legs],
+        }
+        words = f"{wall.name}: drag it out or in, {say.length(float(lengths[i]))} long"
+        loose = assumed(measured.legs[i], ("length",))
+        grip = _grip(_flat(frame, [_free_middle(room, walls, i)])[0], abs(outward[1]) > 0.5)
+        yield _hold("room/footprint", words, hold, grip, loose=loose, part=f"{i}")
 
 
 def _grip(at: Vector, level: bool) -> str:

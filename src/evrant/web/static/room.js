@@ -86,6 +86,7 @@
       held.firm = { x: sx.wall, y: sy.wall };
     }
     held.now = { dx: nx - x, dy: ny - y };
+    if (held.others?.length) { keepAllIn(held); return; }
     held.main = Math.abs(dx) >= Math.abs(dy) ? "x" : "y";
     held.changed = {};
     for (const [name, from] of Object.entries(held.fields)) {
@@ -94,6 +95,7 @@
     }
   }
   function showFloor(held) {
+    if (held.others?.length) showOthers(held);
     const [x, y, long, across] = held.rect, nx = x + held.now.dx, ny = y + held.now.dy;
     outline([[nx, ny], [nx + long, ny], [nx + long, ny + across], [nx, ny + across]]);
     const mx = nx + long / 2, my = ny + across / 2;
@@ -184,9 +186,34 @@
       figure(held.spot, other, Math.hypot(held.spot[0] - other[0], held.spot[1] - other[1]));
     }
   }
+  // A wall of a round goes out or in along its normal: the walls beside it grow or shrink, its own turns stay.
+  function moveSide(held, dx, dy) {
+    const count = held.legs.length, before = (held.index + count - 1) % count, after = (held.index + 1) % count;
+    const along = (way, of) => way[0] * of[0] + way[1] * of[1];
+    const by = Math.round((dx * held.way[0] + dy * held.way[1]) / STEP) * STEP;
+    const first = by / along(held.before, held.way), second = by / along(held.after, held.way);
+    const [a, b] = [held.line[0].map((p, i) => p + held.before[i] * first), held.line[1].map((p, i) => p + held.after[i] * second)];
+    const along_wall = held.line[1].map((p, i) => (p - held.line[0][i]) / held.lengths[held.index]);
+    const lengths = { [before]: held.lengths[before] + first, [after]: held.lengths[after] - second, [held.index]: along([b[0] - a[0], b[1] - a[1]], along_wall) };
+    if (Object.values(lengths).some((one) => one < LEAST)) return;
+    Object.assign(held, { now: [a, b], grown: lengths, changed: Math.abs(by) > 0.0005 ? { walls: [by, false] } : {} });
+  }
+  function showSide(held) {
+    if (!held.now) return;
+    stroke(...held.now, "ghost-line");
+    const count = held.legs.length, ends = [[held.corners[(held.index + count - 1) % count], held.now[0]], [held.now[1], held.corners[(held.index + 2) % count]]];
+    for (const [from, to] of [...ends, held.now]) figure(from, to, Math.hypot(from[0] - to[0], from[1] - to[1]));
+  }
+  function legsOf(held) {
+    return held.legs.map((leg, i) => {
+      const now = held.grown[i];
+      return now === undefined || Math.abs(now - held.lengths[i]) < 0.0005 ? leg : { ...leg, length: { value: round(now), pm: BY_HAND, origin: "guess" } };
+    });
+  }
   function move(held, dx, dy, at, loose) {
     held.loose = loose;
-    if (held.kind === "floor") moveFloor(held, dx, dy, loose);
+    if (held.kind === "floor") moveFloor(held, dx, dy, loose || held.others?.length > 0);
+    else if (held.kind === "side") moveSide(held, dx, dy);
     else if (held.kind === "pull") movePull(held, dx, dy);
     else if (held.kind === "corner") moveCorner(held, dx, dy);
     else {
@@ -205,7 +232,7 @@
     ghost().replaceChildren();
     for (const one of document.querySelectorAll("#sheet .hold.moving")) one.classList.remove("moving");
     document.getElementById(held.id)?.classList.add("moving");
-    ({ floor: showFloor, pull: showPull, corner: showCorner, wall: showInWall })[held.kind](held);
+    ({ floor: showFloor, pull: showPull, corner: showCorner, side: showSide, wall: showInWall })[held.kind](held);
     if (held.typed !== undefined) showTyped(held);
   }
   function showTyped(held) {
@@ -220,6 +247,48 @@
     for (const one of document.querySelectorAll("#sheet .hold.moving")) one.classList.remove("moving");
   }
 
+  // What is chosen together moves together: as far as all of it stays in the room, and as one edit.
+  const many = new Set();
+  function together(target) {
+    if (many.has(target)) many.delete(target);
+    else many.add(target);
+    drawMany();
+    window.evrant.say("said", many.size ? `${many.size} chosen together` : "None chosen together");
+  }
+  function drawMany() {
+    for (const group of document.querySelectorAll("#sheet .hold")) group.classList.toggle("together", many.has(group.dataset.path));
+  }
+  function withOthers(held) {
+    if (held.kind !== "floor" || !many.has(held.target)) return held;
+    const seen = new Set([held.target]);
+    held.others = [];
+    for (const group of document.querySelectorAll("#sheet .hold")) {
+      const one = holdOf(group);
+      if (one.kind !== "floor" || !many.has(one.target) || seen.has(one.target)) continue;
+      seen.add(one.target);
+      held.others.push(one);
+    }
+    return held;
+  }
+  const shifted = (one, by) => Object.fromEntries(Object.entries(one.fields).map(([name, from]) => {
+    const to = round(Math.max(from + (name.endsWith("x") ? by.dx : by.dy), 0));
+    return [name, { value: to, pm: BY_HAND, origin: "guess" }];
+  }));
+  function keepAllIn(held) {
+    const [lowX, lowY, highX, highY] = extent(), { now } = held;
+    for (const { rect: [x, y, long, across] } of held.others) {
+      now.dx = clamp(now.dx, Math.min(lowX - x, 0), Math.max(highX - long - x, 0));
+      now.dy = clamp(now.dy, Math.min(lowY - y, 0), Math.max(highY - across - y, 0));
+    }
+    held.changed = Math.hypot(now.dx, now.dy) > 0.0005 ? { together: [Math.hypot(now.dx, now.dy), false] } : {};
+  }
+  function showOthers(held) {
+    for (const { rect: [x, y, long, across] } of held.others) {
+      const nx = x + held.now.dx, ny = y + held.now.dy;
+      outline([[nx, ny], [nx + long, ny], [nx + long, ny + across], [nx, ny + across]]);
+    }
+  }
+
   // --- what is sent ----------------------------------------------------------------------------
   function post(values) {
     window.htmx.ajax("POST", `${base()}/edits`, { source: "#said", target: "#page", swap: "outerMorph", values });
@@ -231,6 +300,16 @@
     if (held.kind === "corner") {
       const corners = held.spots.map((spot, i) => (i === held.index ? held.spot : spot)).map(([x, y]) => ({ x, y }));
       post({ edit: JSON.stringify({ verb: "reshape", footprint: { kind: "outline", corners } }) });
+      return;
+    }
+    if (held.kind === "side") {
+      post({ edit: JSON.stringify({ verb: "reshape", footprint: { kind: "walls", legs: legsOf(held) } }) });
+      return;
+    }
+    if (held.others?.length) {
+      const edits = [held, ...held.others].map((one) => ({ verb: "set", target: one.target, fields: shifted(one, held.now) }));
+      window.evrant.say("said", `Moved: ${edits.length} things together`);
+      post({ edit: JSON.stringify({ verb: "several", edits, label: `Move ${edits.length} things` }) });
       return;
     }
     const fields = {};
@@ -257,7 +336,9 @@
     closeMenu();
     finishNudge();
     group.focus({ preventScroll: true });
-    const held = holdOf(group), at = toRoom(event);
+    if (event.shiftKey && holdOf(group).kind === "floor") { together(group.dataset.path); return; }
+    if (!many.has(group.dataset.path)) { many.clear(); drawMany(); }
+    const held = withOthers(holdOf(group)), at = toRoom(event);
     if (held.kind === "wall") {
       const wall = walls().find((one) => one.id === held.wall);
       if (wall) held.grip = (at[0] - wall.a[0]) * wall.along[0] + (at[1] - wall.a[1]) * wall.along[1] - held.offset;
@@ -388,7 +469,9 @@
     }
     const group = event.target.closest?.("#sheet .hold");
     if (!group || event.ctrlKey || event.metaKey || event.altKey) return;
-    const held = drag?.held ?? nudge ?? holdOf(group);
+    if (event.key === "Escape" && many.size) { event.preventDefault(); many.clear(); drawMany(); return; }
+    if (event.key === "Enter" && event.shiftKey && holdOf(group).kind === "floor") { event.preventDefault(); together(group.dataset.path); return; }
+    const held = drag?.held ?? nudge ?? withOthers(holdOf(group));
     if (typing(event, held)) { event.preventDefault(); return; }
     if (event.key === "Enter" || event.key === " ") { event.preventDefault(); finishNudge(); choose(held.target, true); return; }
     if (event.key.toLowerCase() === "t" && held.turns) { event.preventDefault(); finishNudge(); post({ action: "turn", target: held.target }); return; }
@@ -426,7 +509,7 @@
   });
   // A figure typed while a thing is held: shown beside it, taken with Enter.
   function typing(event, held) {
-    if (held.kind === "corner") return false;
+    if (held.kind === "corner" || held.kind === "side" || held.others?.length) return false;
     const begun = held.typed !== undefined;
     if (begun && event.key === "Enter") { sendTyped(held); return true; }
     if (begun && event.key === "Backspace") held.typed = held.typed.slice(0, -1);
@@ -490,6 +573,7 @@
   function begin() {
     if (!plan()) return;
     clear();
+    drawMany();
     if (known) {
       const made = [...document.querySelectorAll("#sheet .hold")].find((one) => !known.has(one.id));
       if (made) { known = null; chosen = made.dataset.path; paintChosen(true); made.focus({ preventScroll: true }); return; }
