@@ -1,0 +1,334 @@
+"""Compiled loops over smooth parts: distance, march, shade.
+
+Rows of a table as `core.space.rounds.table_of` gives them. `groups` (g, 6): first row, row after the last, ball round
+them. Distances of an ellipsoid are a bound near its surface, of all else exact; joined parts run into each other by a
+polynomial of the second degree.
+"""
+
+import numpy as np
+
+from evrant.core.base.compiled import Array, compiled
+
+CLOSE = 3e-4
+"""A ray so near to a surface has met it, as a share of how far it went …"""
+STEPS = 72
+
+
+@compiled
+def part_distance(row: Array, x: float, y: float, z: float) -> float:
+    """Distance of a point from one part, negative inside [m]."""
+    kind = int(row[0])
+    px, py, pz = x - row[1], y - row[2], z - row[3]
+    if kind == 1:
+        bx, by, bz = row[4] - row[1], row[5] - row[2], row[6] - row[3]
+        l2 = bx * bx + by * by + bz * bz
+        rr = row[7] - row[8]
+        a2 = l2 - rr * rr
+        if l2 < 1e-12 or a2 <= 0.0:
+            return float(np.sqrt(px * px + py * py + pz * pz) - max(row[7], row[8]))
+        il2 = 1.0 / l2
+        along = px * bx + py * by + pz * bz
+        past = along - l2
+        ex, ey, ez = px * l2 - bx * along, py * l2 - by * along, pz * l2 - bz * along
+        x2 = ex * ex + ey * ey + ez * ez
+        y2, z2 = along * along * l2, past * past * l2
+        k = np.sign(rr) * rr * rr * x2
+        if np.sign(past) * a2 * z2 > k:
+            return float(np.sqrt(x2 + z2) * il2 - row[8])
+        if np.sign(along) * a2 * y2 < k:
+            return float(np.sqrt(x2 + y2) * il2 - row[7])
+        return float((np.sqrt(x2 * a2 * il2) + along * rr) * il2 - row[7])
+    u = row[15] * px + row[16] * py + row[17] * pz
+    v = row[18] * px + row[19] * py + row[20] * pz
+    w = row[21] * px + row[22] * py + row[23] * pz
+    if kind == 0:
+        a, b, c = u / row[4], v / row[5], w / row[6]
+        out = np.sqrt(a * a + b * b + c * c)
+        d, e, f = a / row[4], b / row[5], c / row[6]
+        slope = np.sqrt(d * d + e * e + f * f)
+        return float(out * (out - 1.0) / max(slope, 1e-9)) if out > 1e-6 else -min(row[4], row[5], row[6])
+    if kind == 2:
+        a, b = u / row[4], v / row[5]
+        out = np.sqrt(a * a + b * b)
+        d, e = a / row[4], b / row[5]
+        slope = np.sqrt(d * d + e * e)
+        side = out * (out - 1.0) / max(slope, 1e-9) if out > 1e-6 else -min(row[4], row[5])
+        side += row[7]
+        end = abs(w) - row[6] + row[7]
+        inside = min(max(side, end), 0.0)
+        side, end = max(side, 0.0), max(end, 0.0)
+        return float(inside + np.sqrt(side * side + end * end) - row[7])
+    if kind == 3:
+        out = np.sqrt(u * u + v * v) - row[4]
+        return float(np.sqrt(out * out + w * w) - row[5])
+    a, b, c = abs(u) - row[4] + row[7], abs(v) - row[5] + row[7], abs(w) - row[6] + row[7]
+    inside = min(max(a, max(b, c)), 0.0)
+    a, b, c = max(a, 0.0), max(b, 0.0), max(c, 0.0)
+    return float(inside + np.sqrt(a * a + b * b + c * c) - row[7])
+
+
+@compiled
+def distance(table: Array, start: int, stop: int, x: float, y: float, z: float) -> float:
+    """Distance of a point from a group of parts, joined softly."""
+    found = 1e9
+    for k in range(start, stop):
+        row = table[k]
+        soft = row[9]
+        dx, dy, dz = x - row[11], y - row[12], z - row[13]
+        least = np.sqrt(dx * dx + dy * dy + dz * dz) - row[14]
+        if row[24] == 0.0:
+            if least > found + soft:
+                continue
+            one = part_distance(row, x, y, z)
+            if soft <= 0.0:
+                found = min(found, one)
+                continue
+            share = min(max(0.5 + 0.5 * (found - one) / soft, 0.0), 1.0)
+            found = found + (one - found) * share - soft * share * (1.0 - share)
+        elif least < soft:
+            one = -part_distance(row, x, y, z)
+            share = min(max(0.5 - 0.5 * (found - one) / soft, 0.0), 1.0)
+            found = found + (one - found) * share + soft * share * (1.0 - share)
+    return float(found)
+
+
+@compiled
+def nearest(table: Array, start: int, stop: int, x: float, y: float, z: float) -> int:
+    """The row whose part a point of the surface is nearest to."""
+    best, found = start, 1e9
+    for k in range(start, stop):
+        row = table[k]
+        if row[24] != 0.0:
+            continue
+        dx, dy, dz = x - row[11], y - row[12], z - row[13]
+        if np.sqrt(dx * dx + dy * dy + dz * dz) - row[14] > found:
+            continue
+        one = part_distance(row, x, y, z)
+        if one < found:
+            best, found = k, one
+    return best
+
+
+@compiled
+def reach(centre: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float) -> tuple[float, float]:
+    """Where a ray (unit direction) is inside a ball (4,): from, to; to before from where it passes it."""
+    ox, oy, oz = centre[0] - px, centre[1] - py, centre[2] - pz
+    along = ox * dx + oy * dy + oz * dz
+    off = ox * ox + oy * oy + oz * oz - along * along
+    r2 = centre[3] * centre[3]
+    if off > r2:
+        return 1.0, -1.0
+    half = np.sqrt(r2 - off)
+    return along - half, along + half
+
+
+@compiled
+def _all_distance(table: Array, groups: Array, x: float, y: float, z: float) -> float:
+    """Distance of a point from all groups."""
+    found = 1e9
+    for g in range(len(groups)):
+        dx, dy, dz = x - groups[g, 2], y - groups[g, 3], z - groups[g, 4]
+        if np.sqrt(dx * dx + dy * dy + dz * dz) - groups[g, 5] < found:
+            found = min(found, distance(table, int(groups[g, 0]), int(groups[g, 1]), x, y, z))
+    return float(found)
+
+
+@compiled
+def outreach(
+    table: Array, groups: Array, eye: Array, ways: Array, columns: int, rows: int, tile: int, begin: Array
+) -> None:
+    """How far the rays through each tile of a picture go at least before they come near a smooth body (tiles down,
+    tiles across); 1e9 where none does. Rays part of a pixel beside the tile's own are counted in."""
+    axis = np.empty(3)
+    for down in range(begin.shape[0]):
+        for across in range(begin.shape[1]):
+            top, left = down * tile, across * tile
+            bottom, right = min(top + tile, rows) - 1, min(left + tile, columns) - 1
+            for c in range(3):
+                axis[c] = (
+                    ways[top * columns + left, c]
+                    + ways[top * columns + right, c]
+                    + ways[bottom * columns + left, c]
+                    + ways[bottom * columns + right, c]
+                )
+            axis /= np.sqrt(axis[0] * axis[0] + axis[1] * axis[1] + axis[2] * axis[2])
+            wide = 0.0
+            for corner in (top * columns + left, top * columns + right, bottom * columns + left, bottom * columns + right):
+                off = 0.0
+                for c in range(3):
+                    off += (ways[corner, c] - axis[c]) ** 2
+                wide = max(wide, np.sqrt(off))
+            wide *= (tile + 2.0) / max(tile - 1.0, 1.0)
+            t, found = 1e-3, 1e9
+            for _ in range(96):
+                d = _all_distance(table, groups, eye[0] + t * axis[0], eye[1] + t * axis[1], eye[2] + t * axis[2])
+                if d > 50.0:
+                    break
+                if 0.92 * d - t * wide < 2e-3:
+                    found = t
+                    break
+                t += 0.92 * d - t * wide
+                if t > 60.0:
+                    break
+            else:
+                found = t
+            begin[down, across] = found
+
+
+@compiled
+def march(
+    table: Array,
+    groups: Array,
+    eyes: Array,
+    ways: Array,
+    begin: Array,
+    far: Array,
+    depth: Array,
+    normal: Array,
+    part: Array,
+) -> None:
+    """Where rays (unit `ways`) meet the smooth bodies between `begin` and `far`: depth [m], normal, row; untouched where
+    none."""
+    for r in range(len(ways)):
+        ex, ey, ez = eyes[r, 0], eyes[r, 1], eyes[r, 2]
+        dx, dy, dz = ways[r, 0], ways[r, 1], ways[r, 2]
+        limit = far[r]
+        if begin[r] >= limit:
+            continue
+        for g in range(len(groups)):
+            start, stop = int(groups[g, 0]), int(groups[g, 1])
+            enter, leave = reach(groups[g, 2:6], ex, ey, ez, dx, dy, dz)
+            t = max(enter, begin[r])
+            leave = min(leave, limit)
+            for _ in range(STEPS):
+                if t >= leave:
+                    break
+                d = distance(table, start, stop, ex + t * dx, ey + t * dy, ez + t * dz)
+                if d < CLOSE * (0.2 + t):
+                    limit = t
+                    depth[r] = t
+                    x, y, z = ex + t * dx, ey + t * dy, ez + t * dz
+                    part[r] = nearest(table, start, stop, x, y, z)
+                    slope(table, start, stop, x, y, z, CLOSE * (0.2 + t), normal[r])
+                    break
+                t += max(0.92 * d, CLOSE)
+
+
+@compiled
+def slope(table: Array, start: int, stop: int, x: float, y: float, z: float, step: float, out: Array) -> None:
+    """Unit normal of a group's surface, from four distances round a point."""
+    a = distance(table, start, stop, x + step, y - step, z - step)
+    b = distance(table, start, stop, x - step, y - step, z + step)
+    c = distance(table, start, stop, x - step, y + step, z - step)
+    d = distance(table, start, stop, x + step, y + step, z + step)
+    nx, ny, nz = a - b - c + d, -a - b + c + d, -a + b - c + d
+    size = np.sqrt(nx * nx + ny * ny + nz * nz)
+    if size > 1e-12:
+        out[0], out[1], out[2] = nx / size, ny / size, nz / size
+
+
+@compiled
+def nears_cone(ball: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float, long: float, half: float) -> bool:
+    """Whether a ball (4,) reaches into the cone from a point along a unit direction to a disc of radius `half` at
+    `long`."""
+    ox, oy, oz = ball[0] - px, ball[1] - py, ball[2] - pz
+    along = ox * dx + oy * dy + oz * dz
+    if along < -ball[3] or along > long + ball[3] + half:
+        return False
+    off = ox * ox + oy * oy + oz * oz - along * along
+    wide = ball[3] + min(max(along + ball[3], 0.0) / long, 1.0) * half
+    return bool(off < wide * wide)
+
+
+@compiled
+def candidates(
+    table: Array, groups: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float, long: float,
+    half: float, out: Array
+) -> int:
+    """Rows of the parts that may stand between a point and a disc; how many there are."""
+    count = 0
+    for g in range(len(groups)):
+        if not nears_cone(groups[g, 2:6], px, py, pz, dx, dy, dz, long, half):
+            continue
+        for k in range(int(groups[g, 0]), int(groups[g, 1])):
+            if table[k, 24] == 0.0 and nears_cone(table[k, 11:15], px, py, pz, dx, dy, dz, long, half):
+                out[count] = k
+                count += 1
+    return count
+
+
+@compiled
+def hidden(
+    table: Array, some: Array, count: int, px: float, py: float, pz: float, qx: float, qy: float, qz: float, lift: float
+) -> bool:
+    """Whether one of some parts stands between two points; what lies within `lift` of the first does not count."""
+    dx, dy, dz = qx - px, qy - py, qz - pz
+    long = np.sqrt(dx * dx + dy * dy + dz * dz)
+    if long < 1e-9:
+        return False
+    dx, dy, dz = dx / long, dy / long, dz / long
+    for n in range(count):
+        row = table[some[n]]
+        first, last = reach(row[11:15], px, py, pz, dx, dy, dz)
+        first, last = max(first, lift), min(last, long)
+        if first >= last:
+            continue
+        if int(row[0]) == 0:
+            if _through_ball(row, px, py, pz, dx, dy, dz, first, last):
+                some[n], some[0] = some[0], some[n]  # the next ray to the same light asks it first
+                return True
+            continue
+        t, before = first, 1e9
+        for _ in range(24):
+            d = part_distance(row, px + t * dx, py + t * dy, pz + t * dz)
+            if d < 2e-4:
+                some[n], some[0] = some[0], some[n]
+                return True
+            if d >= before and int(row[0]) != 3:
+                break  # from a convex part whose distance grows a ray only goes away
+            before = d
+            t += max(d, 5e-4)
+            if t >= last:
+                break
+    return False
+
+
+@compiled
+def _through_ball(
+    row: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float, first: float, last: float
+) -> bool:
+    """Whether a ray is inside an ellipsoid anywhere between two of its lengths."""
+    ox, oy, oz = px - row[1], py - row[2], pz - row[3]
+    oo, od, dd = 0.0, 0.0, 0.0
+    for i in range(3):
+        j = 15 + 3 * i
+        o = (row[j] * ox + row[j + 1] * oy + row[j + 2] * oz) / row[4 + i]
+        d = (row[j] * dx + row[j + 1] * dy + row[j + 2] * dz) / row[4 + i]
+        oo += o * o
+        od += o * d
+        dd += d * d
+    under = od * od - dd * (oo - 1.0)
+    if under <= 0.0:
+        return False
+    root = np.sqrt(under)
+    return bool((-od - root) / dd < last and (-od + root) / dd > first)
+
+
+@compiled
+def openness(table: Array, groups: Array, points: Array, normals: Array, size: float, out: Array) -> None:
+    """Share of the surroundings that points on smooth bodies see past their own body's folds, by distances at four
+    steps along the normal; 1 on an open surface."""
+    for r in range(len(points)):
+        x, y, z = points[r, 0], points[r, 1], points[r, 2]
+        share, weight = 0.0, 0.0
+        for k in range(1, 5):
+            step = size * k / 4.0
+            ax, ay, az = x + normals[r, 0] * step, y + normals[r, 1] * step, z + normals[r, 2] * step
+            found = step
+            for g in range(len(groups)):
+                cx, cy, cz = groups[g, 2] - ax, groups[g, 3] - ay, groups[g, 4] - az
+                if np.sqrt(cx * cx + cy * cy + cz * cz) - groups[g, 5] < step:
+                    found = min(found, distance(table, int(groups[g, 0]), int(groups[g, 1]), ax, ay, az))
+            share += max(found, 0.0) / step / k
+            weight += 1.0 / k
+        out[r] = share / weight
