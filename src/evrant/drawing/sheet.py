@@ -130,6 +130,7 @@ def _picture(layout: Layout, scene: Scene, light: LightSheet | None) -> str:
         "svg",
         text(0, -9, "What the camera sees", "view-title"),
         picture_view(scene, width, height),
+        _taken(scene, width, height),
         id="view-picture",
         x=x,
         y=y,
@@ -138,6 +139,30 @@ def _picture(layout: Layout, scene: Scene, light: LightSheet | None) -> str:
         overflow="visible",
         class_="view",
     )
+
+
+def _taken(scene: Scene, width: float, height: float) -> str:
+    """Where the computed picture is painted over the outline, and the way to a large one."""
+    view = scene.view
+    if view is None:
+        return ""
+    tall = min(height, width * view.upward / view.across)
+    wide = tall * view.across / view.upward
+    canvas = element(
+        "canvas",
+        xmlns="http://www.w3.org/1999/xhtml",
+        class_="taken",
+        data_set=scene.plan.id,
+        role="img",
+        aria_label=f"The picture of {scene.plan.name} as it would be taken",
+    ).replace("/>", "></canvas>")
+    larger = element(
+        "a",
+        text(0, tall + 17, "Large, with readings", "note link"),
+        href=f"../picture/{scene.plan.id}",
+        class_="larger",
+    )
+    return element("foreignObject", canvas, width=wide, height=tall, class_="taken-holder") + larger
 
 
 def _pattern(layout: Layout, scene: Scene) -> str:

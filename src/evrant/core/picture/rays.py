@@ -62,7 +62,14 @@ def cast(
 
 @compiled
 def cast_any(
-    eyes: Array, ways: Array, corners: Array, counts: Array, normals: Array, offsets: Array, both: Array, depth: Array,
+    eyes: Array,
+    ways: Array,
+    corners: Array,
+    counts: Array,
+    normals: Array,
+    offsets: Array,
+    both: Array,
+    depth: Array,
     face: Array,
 ) -> None:
     """The nearest face each ray meets, rays from anywhere to anywhere."""
@@ -100,12 +107,37 @@ def cast_any(
                 face[r] = k
 
 
-FIRST_LOOK = 8
-"""Spots of a face that are looked at first."""
+@compiled
+def _sent(
+    spot: Array, p: Array, way: Array, forward: Array, right: Array, up: Array, cosine: bool, table: Array
+) -> float:
+    """Illuminance per lumen at a point from all of a face's light sent from one of its spots."""
+    dx, dy, dz = p[0] - spot[0], p[1] - spot[1], p[2] - spot[2]
+    d2 = dx * dx + dy * dy + dz * dz
+    if d2 < 1e-8:
+        return 0.0
+    d = np.sqrt(d2)
+    out_cos = (dx * forward[0] + dy * forward[1] + dz * forward[2]) / d
+    in_cos = -(dx * way[0] + dy * way[1] + dz * way[2]) / d
+    if in_cos <= 0.0 or (cosine and out_cos <= 0.0):
+        return 0.0
+    if cosine:
+        strength = out_cos / np.pi
+    elif table.shape[1] == 1:
+        strength = intensity(out_cos, table, 0.0)
+    else:
+        across = dx * right[0] + dy * right[1] + dz * right[2]
+        upward = dx * up[0] + dy * up[1] + dz * up[2]
+        strength = intensity(out_cos, table, np.arctan2(upward, across))
+    return float(strength * in_cos / d2)
+
+
+FIRST_LOOK, EVERY = 8, 4
+"""Spots of a face that are looked at first; a face that is no cosine face shines by every fourth of its spots."""
 
 
 @compiled
-def lit(
+def lit(  # noqa: C901
     points: Array,
     ways: Array,
     turns: Array,
@@ -133,7 +165,7 @@ def lit(
     share of it that faces and smooth bodies leave free.
 
     A cosine face is exact by contour times the share of it that is free, others by points on the face. A point looks at
-    `picks` of the spots, beginning with that of its turn: neighbours look at others.
+    `picks` of the spots, beginning with that of its turn: neighbours look at others; at none, nothing shades.
     """
     area = 0.0
     face_count = len(face)
@@ -160,6 +192,12 @@ def lit(
             whole = contour(p[0], p[1], p[2], way[0], way[1], way[2], face, face_count) / area
             if whole <= 0.0:
                 continue
+        else:
+            for k in range(0, len(spots), EVERY):
+                whole += _sent(spots[k], p, way, forward, right, up, cosine, table) * EVERY / len(spots)
+        if picks == 0:
+            out[r] = whole
+            continue
         long = np.sqrt(gx * gx + gy * gy + gz * gz)
         ex, ey, ez = -gx / long, -gy / long, -gz / long
         round_count = candidates(parts, groups, p[0], p[1], p[2], ex, ey, ez, long, 0.5 * size, some)
@@ -169,7 +207,7 @@ def lit(
                 balls[flat_count] = spheres[b]
                 spans[flat_count] = ranges[b]
                 flat_count += 1
-        if cosine and flat_count == 0 and round_count == 0:
+        if flat_count == 0 and round_count == 0:
             out[r] = whole
             continue
         free = 0.0
@@ -182,24 +220,7 @@ def lit(
             k = ((pick % FIRST_LOOK) * (len(spots) // FIRST_LOOK) + turns[r] + 5 * (pick // FIRST_LOOK)) % len(spots)
             sx, sy, sz = spots[k, 0], spots[k, 1], spots[k, 2]
             used += 1
-            dx, dy, dz = p[0] - sx, p[1] - sy, p[2] - sz
-            d2 = dx * dx + dy * dy + dz * dz
-            if d2 < 1e-8:
-                continue
-            d = np.sqrt(d2)
-            out_cos = (dx * forward[0] + dy * forward[1] + dz * forward[2]) / d
-            in_cos = -(dx * way[0] + dy * way[1] + dz * way[2]) / d
-            if in_cos <= 0.0 or (cosine and out_cos <= 0.0):
-                continue
-            if cosine:
-                strength = out_cos / np.pi
-            elif table.shape[1] == 1:
-                strength = intensity(out_cos, table, 0.0)
-            else:
-                across = dx * right[0] + dy * right[1] + dz * right[2]
-                upward = dx * up[0] + dy * up[1] + dz * up[2]
-                strength = intensity(out_cos, table, np.arctan2(upward, across))
-            part = strength * in_cos / d2
+            part = _sent(spots[k], p, way, forward, right, up, cosine, table)
             if part <= 0.0:
                 continue
             weight += part
@@ -214,7 +235,7 @@ def lit(
                 hits -= 1
                 continue
             free += part
-        out[r] = whole if cosine else weight / used if used else 0.0
+        out[r] = whole
         free_of[r] = free / weight if weight > 0.0 else 0.0
 
 
@@ -240,8 +261,52 @@ def calm(share: Array, body: Array, normals: Array, depth: Array, out: Array) ->
 
 
 @compiled
+def taken_over(
+    share: Array,
+    body: Array,
+    normals: Array,
+    depth: Array,
+    step: int,
+    ys: Array,
+    xs: Array,
+    of: Array,
+    facing: Array,
+    away: Array,
+    out: Array,
+) -> None:
+    """Shares of pixels (ys, xs) of bodies `of`, with normals and distances, from those known at every `step`-th pixel
+    near by that show the same body and face alike; −1 where there is none."""
+    rows, columns = share.shape
+    for r in range(len(ys)):
+        j, i = ys[r] // step, xs[r] // step
+        total, weight = 0.0, 0.0
+        for v in range(max(j - 1, 0), min(j + 3, rows)):
+            for u in range(max(i - 1, 0), min(i + 3, columns)):
+                if body[v, u] != of[r] or abs(depth[v, u] - away[r]) > 0.02 * away[r]:
+                    continue
+                alike = 0.0
+                for c in range(3):
+                    alike += normals[v, u, c] * facing[r, c]
+                if alike < 0.85:
+                    continue
+                dy, dx = v * step - ys[r], u * step - xs[r]
+                w = 1.0 / (0.3 + dy * dy + dx * dx)
+                total += w * share[v, u]
+                weight += w
+        out[r] = total / weight if weight > 0.0 else -1.0
+
+
+@compiled
 def between(
-    ys: Array, xs: Array, step: int, known: Array, points: Array, normals: Array, depth: Array, smooth: Array, out: Array
+    ys: Array,
+    xs: Array,
+    step: int,
+    known: Array,
+    points: Array,
+    normals: Array,
+    depth: Array,
+    smooth: Array,
+    out: Array,
 ) -> None:
     """Light (rows, columns, 6) on both sides of what each pixel shows, before and behind, from harmonics (27 figures:
     nine in three bands) known at some pixels (ys, xs): read from those of the four around that lie near the pixel and
@@ -257,7 +322,9 @@ def between(
             for dy in range(2):
                 for dx in range(2):
                     v, u = ys[j + dy], xs[i + dx]
-                    near = (1.0 - abs(y - v) / max(ys[j + 1] - ys[j], 1)) * (1.0 - abs(x - u) / max(xs[i + 1] - xs[i], 1))
+                    near = (1.0 - abs(y - v) / max(ys[j + 1] - ys[j], 1)) * (
+                        1.0 - abs(x - u) / max(xs[i + 1] - xs[i], 1)
+                    )
                     off = 0.0
                     for c in range(3):
                         off += (points[y, x, c] - points[v, u, c]) ** 2
@@ -327,8 +394,9 @@ def around(
 
 @compiled
 def blur(image: Array, depth: Array, disc: Array, taps: Array, some: Array, out: Array) -> None:
-    """`some` rows of a picture (rows, columns, 3) out of focus: every pixel gathers from those whose own blur disc (radius `disc`
-    [px]) reaches it, at `taps` (n, 2) of a disc of radius 1; what lies behind a sharper pixel does not spread over it."""
+    """`some` rows of a picture (rows, columns, 3) out of focus: every pixel gathers from those whose own blur disc
+    (radius `disc` [px]) reaches it, at `taps` (n, 2) of a disc of radius 1; what lies behind a sharper pixel does not
+    spread over it."""
     rows, columns = image.shape[0], image.shape[1]
     for y in some:
         for x in range(columns):
@@ -336,7 +404,7 @@ def blur(image: Array, depth: Array, disc: Array, taps: Array, some: Array, out:
             own = disc[y, x]
             reach_here = own
             for k in range(len(taps)):
-                ny, nx = y + int(round(taps[k, 1] * 24.0)), x + int(round(taps[k, 0] * 24.0))
+                ny, nx = y + round(taps[k, 1] * 24.0), x + round(taps[k, 0] * 24.0)
                 if 0 <= ny < rows and 0 <= nx < columns and disc[ny, nx] > reach_here and depth[ny, nx] < depth[y, x]:
                     reach_here = disc[ny, nx]
             if reach_here < 0.5:
@@ -351,7 +419,7 @@ def blur(image: Array, depth: Array, disc: Array, taps: Array, some: Array, out:
             for k in range(len(taps)):
                 ox = (taps[k, 0] * cos - taps[k, 1] * sin) * reach_here
                 oy = (taps[k, 0] * sin + taps[k, 1] * cos) * reach_here
-                nx, ny = x + int(round(ox)), y + int(round(oy))
+                nx, ny = x + round(ox), y + round(oy)
                 if nx < 0 or ny < 0 or nx >= columns or ny >= rows:
                     continue
                 far = np.sqrt(ox * ox + oy * oy)

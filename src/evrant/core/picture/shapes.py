@@ -153,7 +153,12 @@ def outreach(
                 )
             axis /= np.sqrt(axis[0] * axis[0] + axis[1] * axis[1] + axis[2] * axis[2])
             wide = 0.0
-            for corner in (top * columns + left, top * columns + right, bottom * columns + left, bottom * columns + right):
+            for corner in (
+                top * columns + left,
+                top * columns + right,
+                bottom * columns + left,
+                bottom * columns + right,
+            ):
                 off = 0.0
                 for c in range(3):
                     off += (ways[corner, c] - axis[c]) ** 2
@@ -187,8 +192,8 @@ def march(
     normal: Array,
     part: Array,
 ) -> None:
-    """Where rays (unit `ways`) meet the smooth bodies between `begin` and `far`: depth [m], normal, row; untouched where
-    none."""
+    """Where rays (unit `ways`) meet the smooth bodies between `begin` and `far`: depth [m], normal, row; untouched
+    where none."""
     for r in range(len(ways)):
         ex, ey, ez = eyes[r, 0], eyes[r, 1], eyes[r, 2]
         dx, dy, dz = ways[r, 0], ways[r, 1], ways[r, 2]
@@ -228,7 +233,9 @@ def slope(table: Array, start: int, stop: int, x: float, y: float, z: float, ste
 
 
 @compiled
-def nears_cone(ball: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float, long: float, half: float) -> bool:
+def nears_cone(
+    ball: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float, long: float, half: float
+) -> bool:
     """Whether a ball (4,) reaches into the cone from a point along a unit direction to a disc of radius `half` at
     `long`."""
     ox, oy, oz = ball[0] - px, ball[1] - py, ball[2] - pz
@@ -242,8 +249,17 @@ def nears_cone(ball: Array, px: float, py: float, pz: float, dx: float, dy: floa
 
 @compiled
 def candidates(
-    table: Array, groups: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float, long: float,
-    half: float, out: Array
+    table: Array,
+    groups: Array,
+    px: float,
+    py: float,
+    pz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    long: float,
+    half: float,
+    out: Array,
 ) -> int:
     """Rows of the parts that may stand between a point and a disc; how many there are."""
     count = 0

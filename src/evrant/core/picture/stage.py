@@ -58,6 +58,10 @@ class Faces:
     names: tuple[str, ...]
     paths: tuple[str, ...]
 
+    def numbers(self, name: str) -> list[int]:
+        """The faces of that name."""
+        return [k for k, one in enumerate(self.names) if one == name]
+
 
 @dataclass(frozen=True, eq=False)
 class Stage:
@@ -196,7 +200,11 @@ def _body(scene: Scene, who: Subject) -> Iterator[tuple[Round, Bands, tuple[floa
     shine = SHINES.get(who.shine, (0.0, 0.0))
     for one in placed_rounds(who, height, float(scene.mark[0]), float(scene.mark[1]), scene.facing):
         thing = one.cover == shapes.THING and who.kind == "object"
-        yield one, covers[one.cover], shine if thing else (GLAZE, 0.0) if one.cover in (shapes.EYE, shapes.IRIS) else (0.0, 0.0)
+        yield (
+            one,
+            covers[one.cover],
+            shine if thing else (GLAZE, 0.0) if one.cover in (shapes.EYE, shapes.IRIS) else (0.0, 0.0),
+        )
 
 
 def _bars(thing: Thing, part: Part) -> Iterator[Round]:

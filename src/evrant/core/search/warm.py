@@ -3,6 +3,7 @@
 import numpy as np
 
 from evrant.core.light.bounce.warm import warm as warm_light
+from evrant.core.picture.warm import warm as warm_picture
 from evrant.core.space.gaps import to_prism
 from evrant.core.space.solids import coarse_separations, cuboid, separation, supports
 from evrant.core.stowage.packing import pack
@@ -10,8 +11,9 @@ from evrant.core.stowage.pieces import Piece, Space
 
 
 def warm() -> None:
-    """Light in a small room, two bodies apart, one thing in a cupboard."""
+    """Light and a picture in a small room, two bodies apart, one thing in a cupboard."""
     warm_light()
+    warm_picture()
     bodies = [cuboid((0.0, 0.0, 0.0), (1.0, 1.0, 1.0)), cuboid((2.0, 0.0, 0.0), (3.0, 1.0, 1.0))]
     reach = supports(bodies)
     coarse_separations(reach, reach)

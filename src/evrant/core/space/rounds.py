@@ -79,12 +79,15 @@ def moved(one: Round, way: NDArray[np.float64], by: Vector) -> Round:
     """A part turned by a rotation (3, 3) about the origin, then shifted."""
 
     def put(point: Triple) -> Triple:
-        a, b, c = (float(v) for v in way @ np.array(point) + by)
-        return a, b, c
+        return _triple(way @ np.array(point) + by)
 
-    turned = tuple(tuple(float(v) for v in row) for row in np.array(one.turn) @ way.T)
+    axes = np.array(one.turn) @ way.T
     size = put(one.size) if one.kind == LIMB else one.size
-    return replace(one, at=put(one.at), size=size, turn=turned)
+    return replace(one, at=put(one.at), size=size, turn=(_triple(axes[0]), _triple(axes[1]), _triple(axes[2])))
+
+
+def _triple(point: Vector) -> Triple:
+    return float(point[0]), float(point[1]), float(point[2])
 
 
 def scaled(one: Round, by: float) -> Round:
@@ -165,7 +168,9 @@ def _trunk(s: float, half: float, lift: float) -> list[Round]:
             limb(shoulder, elbow, 0.031 * s, 0.025 * s, TOP, 0.02),
             limb(elbow, hand, 0.025 * s, 0.019 * s, TOP, 0.012),
             ball((0.072 * s, side * (half - 0.014 * s), at(0.472)), (0.022 * s, 0.014 * s, 0.034 * s), SKIN, 0.012),
-            limb((0.0, side * joint * 0.80, at(0.765)), (0.0, side * joint * 0.55, at(0.69)), 0.040 * s, 0.050 * s, TOP),
+            limb(
+                (0.0, side * joint * 0.80, at(0.765)), (0.0, side * joint * 0.55, at(0.69)), 0.040 * s, 0.050 * s, TOP
+            ),
         ]
     trunk = [
         ball((0, 0, at(0.705)), (0.064 * s, half * 0.72, 0.085 * s), TOP, 0.05),
@@ -235,7 +240,10 @@ def _garment(subject: Subject, h: float) -> list[Round]:
         return limb(at, to, first, last, THING, 0.05 * h)
 
     parts = [
-        *(cloth((0, y * 0.08 * half, h - flat), (0, y * 0.62 * half, 0.93 * h), flat * 0.8, flat * 0.8) for y in (-1, 1)),
+        *(
+            cloth((0, y * 0.08 * half, h - flat), (0, y * 0.62 * half, 0.93 * h), flat * 0.8, flat * 0.8)
+            for y in (-1, 1)
+        ),
         *(cloth((0, y * 0.36 * half, 0.86 * h), (0, y * 0.46 * half, flat), flat, flat) for y in (-1, 1)),
         cloth((0, 0, 0.86 * h), (0, 0, flat), flat, flat),
         *(

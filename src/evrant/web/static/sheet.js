@@ -63,7 +63,10 @@
         headers: { ...window.evrant.headers(), "HX-Request": "true", "Content-Type": "application/json", "X-Evrant-Turn": held.turn },
         body: JSON.stringify({ edit_id: window.evrant.newId(), edit: editOf(held) }),
       });
-      if (answer.ok && mine === round_trip) show(await answer.text());
+      if (answer.ok && mine === round_trip) {
+        show(await answer.text());
+        document.dispatchEvent(new CustomEvent("evrant:preview", { detail: { edit: editOf(held) } }));
+      }
     } catch { /* the next movement asks again */ } finally {
       flying = false;
       if (waiting) { const next = waiting; waiting = null; preview(next); }

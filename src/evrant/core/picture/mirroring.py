@@ -1,0 +1,99 @@
+"""What shines toward the lens, and what mirrors show of it."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.light.bounce.sources import seen_luminance
+from evrant.core.light.bounce.surfaces import Bands
+from evrant.core.light.colour import luminance
+from evrant.core.light.lit import Lit
+from evrant.core.picture import rays, shapes
+from evrant.core.picture.shadows import LIFT
+from evrant.core.picture.stage import Stage
+from evrant.core.space.solids import Points
+
+Floats = NDArray[np.float64]
+Whole = NDArray[np.int64]
+
+
+def shining(lit: Lit, source: Whole, ways: Points, doses: Floats) -> Floats:
+    """π times the luminance of shining faces toward the lens."""
+    found = np.zeros((len(source), 3))
+    for i in dict.fromkeys(source.tolist()):
+        mine = source == i
+        one = lit.beams[i].source
+        cosines = -(ways[mine] @ one.forward)
+        bright = np.pi * seen_luminance(one, cosines)
+        hue = one.flux / max(luminance(one.flux), 1e-12)
+        found[mine] = bright[:, None] * hue * doses[i]
+    return found
+
+
+LOBE = 6
+
+
+def mirrored(
+    lit: Lit, stage: Stage, points: Points, normals: Points, ways: Points, rough: Floats, turns: Whole, doses: Floats
+) -> Floats:
+    """(n, 3) what points mirror: shining faces, and surfaces as the solve's patches light them."""
+    straight = ways - 2 * np.einsum("nc,nc->n", ways, normals)[:, None] * normals
+    total = np.zeros((len(points), 3))
+    rounds = LOBE if (rough > 0).any() else 1
+    for turn in range(rounds):
+        aim = straight if turn == 0 and rounds == 1 else _spread(straight, rough, turns, turn)
+        total += _looked_up(lit, stage, points + normals * LIFT, aim, doses)
+    return total / rounds
+
+
+def _spread(ways: Points, rough: Floats, turns: Whole, turn: int) -> Points:
+    """Directions round mirrored rays, by the lobe cosⁿ: spread evenly over its share, turned from pixel to pixel."""
+    share = (turn + 0.5) / LOBE
+    cosine = np.where(rough > 0, share ** (1 / (np.maximum(rough, 1e-9) + 1)), 1.0)
+    angle = 2.399963 * turn + turns * (2 * np.pi / 16)
+    side = np.cross(ways, np.where(np.abs(ways[:, 2:3]) < 0.9, [[0.0, 0.0, 1.0]], [[1.0, 0.0, 0.0]]))
+    side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-12)
+    other = np.cross(ways, side)
+    sine = np.sqrt(np.maximum(1 - cosine**2, 0.0))
+    out = ways * cosine[:, None] + (side * np.cos(angle)[:, None] + other * np.sin(angle)[:, None]) * sine[:, None]
+    return np.asarray(out)
+
+
+def _looked_up(lit: Lit, stage: Stage, eyes: Points, ways: Points, doses: Floats) -> Floats:
+    """What rays from anywhere meet: shining faces by their luminance, others by the patch they hit."""
+    n, faces, rest = len(ways), stage.faces, lit.settled
+    assert rest is not None and lit.first is not None
+    eyes, ways = np.ascontiguousarray(eyes), np.ascontiguousarray(ways)
+    depth, face = np.full(n, 60.0), np.full(n, -1, dtype=np.int64)
+    shape = faces.corners, faces.counts, faces.normals, faces.offsets, faces.both
+    rays.cast_any(eyes, ways, *shape, depth, face)
+    normals, part = np.zeros((n, 3)), np.full(n, -1, dtype=np.int64)
+    if len(stage.groups):
+        shapes.march(stage.parts, stage.groups, eyes, ways, np.full(n, 1e-3), depth.copy(), depth, normals, part)
+    found = np.zeros((n, 3))
+    bright = (face >= 0) & (part < 0) & (faces.source[np.maximum(face, 0)] >= 0)
+    found[bright] = shining(lit, faces.source[face[bright]], ways[bright], doses)
+    other = np.flatnonzero(~bright & ((face >= 0) | (part >= 0)))
+    if other.size:
+        out = rest.leaving(rest.incident(lit.first * doses, [beam.source for beam in lit.beams]))
+        hits = eyes[other] + ways[other] * depth[other, None]
+        found[other] = _near_patches(rest.patches.middles, rest.patches.normals, hits, ways[other], out)
+    return found
+
+
+NEAREST = 4
+
+
+def _near_patches(middles: Points, normals: Points, points: Points, ways: Points, out: Bands) -> Bands:
+    """What leaves the surfaces at points, read between the nearest patches that face each ray."""
+    found = np.empty((len(points), 3))
+    for k in range(0, len(points), 4096):
+        some = slice(k, k + 4096)
+        far = np.linalg.norm(points[some, None, :] - middles[None, :, :], axis=2)
+        far[(ways[some] @ normals.T) > 0] += 10.0
+        near = np.argpartition(far, NEAREST, axis=1)[:, :NEAREST]
+        gap = np.take_along_axis(far, near, axis=1)
+        weight = 1 / (gap**2 + 1e-4)
+        alike = np.einsum("nkc,nc->nk", normals[near], normals[near[np.arange(len(near)), gap.argmin(axis=1)]]) > 0.7
+        weight = np.where(alike, weight, 0.0)
+        found[some] = np.einsum("nk,nkc->nc", weight, out[near]) / weight.sum(axis=1, keepdims=True)
+    return found

@@ -1,0 +1,61 @@
+"""Light that the room returns to what a picture shows: gathered from the solve's patches at pixels a few apart, read
+between them."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from evrant.core.light.bounce import kernels
+from evrant.core.light.lit import Lit
+from evrant.core.picture import rays
+from evrant.core.picture.pieces import in_pieces
+from evrant.core.picture.seeing import Seen
+from evrant.core.picture.stage import Stage
+
+Floats = NDArray[np.float64]
+Whole = NDArray[np.int64]
+
+
+def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Floats) -> Floats:
+    """(n, 9, 3) harmonics of the light the room returns at some pixels' points."""
+    rest = lit.settled
+    assert rest is not None and lit.first is not None
+    incident = rest.incident(lit.first * doses, [beam.source for beam in lit.beams])
+    out = rest.leaving(incident)
+    p = rest.patches
+    found = np.zeros((len(rows_at), 9, 3))
+    owner_of = np.array(["" if k < 0 else stage.owners[stage.group_of[k]] for k in seen.part[rows_at]])
+    spots = np.ascontiguousarray(seen.points[rows_at] + seen.normals[rows_at] * 2e-3)
+    shape = p.corners, p.counts, p.normals, p.middles, p.spread
+    for owner in dict.fromkeys(owner_of.tolist()):
+        arrays, own = rest.in_the_way(owner).arrays, rest.own(owner)
+        mine = np.flatnonzero(owner_of == owner)
+
+        def some(piece: slice, mine: Whole = mine, own: Whole = own, arrays: Any = arrays) -> None:
+            ways, angles = np.zeros((p.count, 3)), np.zeros(p.count)
+
+            for k in mine[piece]:
+                given: tuple[Any, ...] = (spots[k], *shape, *arrays, ways, angles)
+                kernels.surround(*given)
+                angles[own] = 0.0
+                rays.around(spots[k], p.middles, ways, angles, out, found[k])
+
+        in_pieces(len(mine), some, least=32)
+    return found
+
+
+def between(lit: Lit, stage: Stage, seen: Seen, doses: Floats, cell: float) -> Floats:
+    """(n, 6) returned light before and behind what every pixel shows: gathered at pixels a few apart, read between them
+    from those of the four around that lie on the same surface."""
+    step = max(round(cell * seen.columns / 480), 3)
+    ys = np.unique(np.append(np.arange(0, seen.rows, step), seen.rows - 1))
+    xs = np.unique(np.append(np.arange(0, seen.columns, step), seen.columns - 1))
+    at = (ys[:, None] * seen.columns + xs[None, :]).ravel()
+    known = returned_light(lit, seen, stage, at, doses).reshape(len(ys), len(xs), 27)
+    shape = seen.rows, seen.columns
+    out = np.empty((*shape, 6))
+    points, normals = seen.points.reshape(*shape, 3), seen.normals.reshape(*shape, 3)
+    smooth = (seen.part >= 0).reshape(shape)
+    rays.between(ys, xs, step, known, points, normals, seen.depth.reshape(shape), smooth, out)
+    return out.reshape(-1, 6)

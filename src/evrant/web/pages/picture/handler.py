@@ -1,0 +1,273 @@
+"""The picture before the purchase: what a set's camera would take, as large as wanted, with readings, each light alone,
+and beside another set or what a remedy would make of it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from threading import BoundedSemaphore, Lock
+from typing import Any
+from urllib.parse import quote
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import JSONResponse
+from starlette.concurrency import run_in_threadpool
+
+from evrant.core.base.memo import Memo
+from evrant.core.edits.language import EDIT
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import Lit, lit
+from evrant.core.picture.render import Picture, Stopped, picture
+from evrant.core.picture.told import described, parts_of, settings_of, spot_at
+from evrant.core.place.moves import change
+from evrant.core.space.scene import scene_of
+from evrant.core.studio.studio import Studio, by_id
+from evrant.files.document import Refused, read_json
+from evrant.files.pictures import marked, png
+from evrant.store.repository import NotFound
+from evrant.web.actions import slug
+from evrant.web.answers import file_answer
+from evrant.web.context import Page, repository
+from evrant.web.edge import whole_number
+from evrant.web.parts import set_of
+from evrant.web.registry import Context, PageSpec
+from evrant.web.timing import span
+
+router = APIRouter()
+LEAST, MOST, USUAL, MOVING = 80, 1600, 960, 132
+"""Pixels along a picture's longer side: what may be asked for, a large one's, and of one that follows a hand."""
+AT_ONCE = BoundedSemaphore(2)
+WAIT = 30.0
+"""Pictures computed at the same time, and how long another waits for its turn [s]."""
+_PICTURES: Memo[Picture] = Memo(48_000_000, lambda found: 260 * len(found.seen.depth))
+_FILES: Memo[bytes] = Memo(24_000_000, len)
+
+
+@dataclass(frozen=True)
+class Taken(Context):
+    """What the page's template shows; `beside` are other sets it can be laid over, by id and name; `over` the address
+    of the picture laid over it, with words for both; `edit` a change that is tried, as JSON."""
+
+    plan: Any
+    choices: list[Any]
+    chosen: str
+    sentences: list[str]
+    beside: list[tuple[str, str]]
+    other: str
+    over: str
+    before_words: str
+    over_words: str
+    edit: str
+    why_not: str
+    settings: dict[str, str]
+    wide: int
+    tall: int
+
+
+def state_in(studio: Studio, set_id: str) -> Lit | str:
+    """A set in its light, or what keeps its picture from being computed."""
+    plan = by_id(studio.sets, set_id)
+    scene = scene_of(studio, plan) if plan is not None else None
+    if scene is None:
+        return "The shot of this set is gone."
+    if scene.view is None:
+        return "Choose camera and lens, and place both mark and camera."
+    state = lit(scene)
+    if isinstance(state, Missing):
+        return state.text
+    if isinstance(state.around, Missing):
+        return state.around.text
+    return state
+
+
+def columns_of(state: Lit, size: int) -> int:
+    """Pixels across of a picture whose longer side has so many."""
+    view = state.scene.view
+    return size if view is None else max(round(size * min(view.across / view.upward, 1.0)), 16)
+
+
+def computed(state: Lit, size: int, part: str, *, fine: bool = True, stop: Callable[[], bool] | None = None) -> Picture:
+    """A picture, from the last ones where it is among them. Raises NotFound where it has no such light."""
+    chosen = next((one for one in parts_of(state) if one.key == part), None)
+    if chosen is None:
+        raise NotFound("There is no such light in this picture.")
+    scene = state.scene
+    parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
+
+    def made() -> Picture:
+        if not AT_ONCE.acquire(timeout=WAIT):
+            raise Stopped
+        try:
+            found = picture(
+                state,
+                columns_of(state, size),
+                only=chosen.only,
+                fine=fine,
+                stop=stop or _never,
+            )
+        finally:
+            AT_ONCE.release()
+        if found is None:
+            raise NotFound("There is no picture of this set yet.")
+        return found
+
+    return _PICTURES.get(f"{size} {part} {fine}", parts, made)
+
+
+def _never() -> bool:
+    return False
+
+
+def taken(page: Page) -> Taken:
+    """The page: a large picture, its lights one by one, what it shows in words."""
+    plan, _ = set_of(page)
+    state = state_in(page.studio, plan.id)
+    asked = page.request.query_params
+    other = asked.get("beside", "")
+    others = [(one.id, one.name) for one in page.studio.sets if one.id != plan.id]
+    if isinstance(state, str):
+        return Taken(plan, [], "all", [], others, "", "", "", "", "", state, {}, 960, 640)
+    edit = asked.get("edit", "")
+    number = f"revision={page.revision.number}"
+    over, before, after = "", "", ""
+    if edit:
+        _tried(page.studio, edit)
+        over, before, after = f"{plan.id}/frame.png?{number}&edit={quote(edit)}", "As it is", "With the change"
+    elif other in [key for key, _ in others]:
+        over, before, after = f"{other}/frame.png?{number}", plan.name, dict(others)[other]
+    choices = parts_of(state)
+    keys = [one.key for one in choices]
+    chosen = asked.get("part", "all") if asked.get("part", "all") in keys else "all"
+    with span(page.request, "picture"):
+        small = computed(state, 240, chosen)
+    return Taken(
+        plan,
+        choices,
+        chosen,
+        [*described(small), *small.missing],
+        others,
+        other if over and not edit else "",
+        over,
+        before,
+        after,
+        edit,
+        "",
+        settings_of(small),
+        columns_of(state, USUAL),
+        round(columns_of(state, USUAL) * small.seen.rows / small.seen.columns),
+    )
+
+
+def _asked(request: Request, studio_id: str, set_id: str) -> tuple[Lit, int, str]:
+    """State, size and part that an address asks for. Raises NotFound where there is no such picture."""
+    given = request.query_params
+    store = repository(request)
+    number = whole_number(given.get("revision", ""), least=1)
+    held = store.at(studio_id, number) if number is not None else store.newest(studio_id)
+    edit = given.get("edit", "")
+    state = state_in(_tried(held.studio, edit) if edit else held.studio, set_id)
+    if isinstance(state, str):
+        raise NotFound(state)
+    size = whole_number(given.get("size", str(USUAL)))
+    if size is None or not LEAST <= size <= MOST:
+        raise NotFound(f"A picture is {LEAST} to {MOST} pixels long.")
+    return state, size, given.get("part", "all")
+
+
+def _tried(studio: Studio, edit: str) -> Studio:
+    """The studio with a change that is only tried. Raises EditRefused or ValidationError where it cannot be made."""
+    return change(studio, EDIT.validate_python(read_json(edit.encode())))
+
+
+@router.get("/studios/{studio_id}/picture/{set_id}/frame.png")
+def frame(request: Request, studio_id: str, set_id: str) -> Response:
+    """The picture as it is stored, or of one revision of it; coarse or with over- and underexposure marked."""
+    state, size, part = _asked(request, studio_id, set_id)
+    coarse, marks = request.query_params.get("coarse") == "1", request.query_params.get("marks") == "1"
+    scene = state.scene
+    parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
+
+    def made() -> bytes:
+        found = computed(state, size, part, fine=not coarse)
+        return png(marked(found) if marks else found.pixels, settings_of(found), quick=True)
+
+    try:
+        content = _FILES.get(f"{size} {part} {coarse} {marks}", parts, made)
+    except Stopped:
+        return Response("Too many pictures are asked for at once.", 503, {"Retry-After": "5"})
+    return Response(content, media_type="image/png")
+
+
+@router.get("/studios/{studio_id}/picture/{set_id}/picture.png")
+def save(request: Request, studio_id: str, set_id: str) -> Response:
+    """The large picture to take away, with its figures written in it."""
+    state, size, part = _asked(request, studio_id, set_id)
+    found = computed(state, size, part)
+    name = f"{slug(state.scene.shot.name)}-{slug(set_id)}.png"
+    return file_answer(png(found.pixels, settings_of(found)), name, "image/png")
+
+
+@router.get("/studios/{studio_id}/picture/{set_id}/reading")
+def reading(request: Request, studio_id: str, set_id: str) -> Response:
+    """What one place of the picture reads: `x` and `y` as shares of its width and height."""
+    state, _, part = _asked(request, studio_id, set_id)
+    try:
+        x, y = (float(request.query_params.get(name, "")) for name in ("x", "y"))
+    except ValueError:
+        raise NotFound("A place is two shares of the picture, x and y.") from None
+    if not (0 <= x <= 1 and 0 <= y <= 1):
+        raise NotFound("A place is two shares of the picture, each 0 to 1.")
+    spot = spot_at(computed(state, 480, part), x, y)
+    stops = "no light" if spot.stops == float("-inf") else f"{spot.stops:+.1f} stops from a grey card".replace("-", "−")
+    words = f"{spot.what}: {stops}, values {spot.red} {spot.green} {spot.blue} of 255"
+    return JSONResponse(
+        {
+            "words": words,
+            "stops": None if stops == "no light" else round(spot.stops, 3),
+            "values": [spot.red, spot.green, spot.blue],
+            "what": spot.what,
+            "away_m": round(spot.away, 3),
+        }
+    )
+
+
+_TURNS: dict[str, int] = {}
+_TURNING = Lock()
+MOST_TURNS = 512
+
+
+def _turn(key: str) -> Callable[[], bool]:
+    """Begins a computation for a page; what it gives says whether a newer one has begun since."""
+    with _TURNING:
+        if len(_TURNS) > MOST_TURNS:
+            _TURNS.clear()
+        mine = _TURNS[key] = _TURNS.get(key, 0) + 1
+
+    def over() -> bool:
+        return _TURNS.get(key) != mine
+
+    return over
+
+
+@router.post("/studios/{studio_id}/picture/{set_id}/moving")
+async def moving(request: Request, studio_id: str, set_id: str) -> Response:
+    """What an edit would make of the picture, coarse and without storing it; given up when a newer one is asked for."""
+    data = read_json(await request.body())
+    if not isinstance(data, dict):
+        raise Refused([])
+    return await run_in_threadpool(_moving, request, studio_id, set_id, data.get("edit"))
+
+
+def _moving(request: Request, studio_id: str, set_id: str, edit: Any) -> Response:
+    over = _turn(f"{studio_id} {set_id} {request.client.host if request.client else ''}")
+    after = change(repository(request).newest(studio_id).studio, EDIT.validate_python(edit))
+    state = state_in(after, set_id)
+    if isinstance(state, str) or over():
+        return Response(status_code=204)
+    try:
+        with span(request, "picture"):
+            found = computed(state, MOVING, "all", fine=False, stop=over)
+    except Stopped:
+        return Response(status_code=204)
+    return Response(png(found.pixels, quick=True), media_type="image/png")
+
+
+SPEC = PageSpec("picture", taken, under="set", of_set="picture", ledger=("light",), router=router)

@@ -1,0 +1,126 @@
+// The computed picture: in the sheet's corner it follows the hand, on its own page it is read, marked and compared.
+(() => {
+  "use strict";
+  const OUTLINE = "evrant:outline", COARSE = 160, FINE = 480;
+  const corner = () => document.querySelector("canvas.taken");
+  const outlined = () => localStorage.getItem(OUTLINE) === "1";
+  let last = null, lastOf = "", asked = 0, flying = false, waiting = null;
+
+  // --- in the sheet's corner -----------------------------------------------------------------------
+  function put(bitmap) {
+    const canvas = corner();
+    if (!canvas || !bitmap) return;
+    canvas.width = bitmap.width;
+    canvas.height = bitmap.height;
+    canvas.getContext("2d").drawImage(bitmap, 0, 0);
+    canvas.classList.add("there");
+  }
+  async function take(address, request) {
+    const answer = await fetch(address, request);
+    if (!answer.ok || answer.status === 204) return null;
+    return createImageBitmap(await answer.blob());
+  }
+  async function atRest() {
+    const canvas = corner();
+    if (!canvas || outlined()) return;
+    const here = window.evrant.page(), of = `${here.dataset.studio} ${canvas.dataset.set} ${here.dataset.revision}`;
+    if (of === lastOf && last) { put(last); return; }
+    if (last && lastOf.startsWith(`${here.dataset.studio} ${canvas.dataset.set} `)) put(last);
+    const mine = asked += 1, base = `/studios/${here.dataset.studio}/picture/${canvas.dataset.set}/frame.png?revision=${here.dataset.revision}`;
+    for (const query of [`&size=${COARSE}&coarse=1`, `&size=${FINE}`]) {
+      try {
+        const bitmap = await take(base + query);
+        if (mine !== asked) return;
+        if (bitmap) { last = bitmap; lastOf = of; put(bitmap); }
+      } catch { return; }
+    }
+  }
+  async function follow(edit) {
+    const canvas = corner();
+    put(last);
+    if (!canvas || outlined()) return;
+    if (flying) { waiting = edit; return; }
+    flying = true;
+    const mine = asked += 1;
+    try {
+      const bitmap = await take(`/studios/${window.evrant.page().dataset.studio}/picture/${canvas.dataset.set}/moving`, {
+        method: "POST",
+        headers: { ...window.evrant.headers(), "Content-Type": "application/json" },
+        body: JSON.stringify({ edit }),
+      });
+      if (bitmap && mine === asked) { last = bitmap; lastOf = ""; put(bitmap); }
+    } catch { /* the next movement asks again */ } finally {
+      flying = false;
+      if (waiting) { const next = waiting; waiting = null; follow(next); }
+    }
+  }
+  document.addEventListener("evrant:preview", (event) => follow(event.detail.edit));
+  document.addEventListener("click", (event) => {
+    if (!event.target.closest?.("#outline-toggle")) return;
+    if (outlined()) localStorage.removeItem(OUTLINE);
+    else localStorage.setItem(OUTLINE, "1");
+    drawOutline();
+    atRest();
+  });
+  function drawOutline() {
+    document.documentElement.classList.toggle("outline-picture", outlined());
+    document.getElementById("outline-toggle")?.setAttribute("aria-pressed", String(outlined()));
+  }
+
+  // --- on its own page ---------------------------------------------------------------------------------
+  const spot = { x: 0.5, y: 0.5 };
+  async function read() {
+    const frame = document.getElementById("picture-frame"), out = document.getElementById("picture-reading");
+    const cross = document.getElementById("picture-cross");
+    cross.hidden = false;
+    cross.style.left = `${spot.x * 100}%`;
+    cross.style.top = `${spot.y * 100}%`;
+    const answer = await fetch(`${frame.dataset.reading}&x=${spot.x.toFixed(4)}&y=${spot.y.toFixed(4)}`);
+    out.textContent = answer.ok ? (await answer.json()).words : "No reading there.";
+  }
+  document.addEventListener("click", (event) => {
+    const frame = event.target.closest?.("#picture-frame");
+    if (!frame) return;
+    const box = frame.getBoundingClientRect();
+    spot.x = Math.min(Math.max((event.clientX - box.left) / box.width, 0), 1);
+    spot.y = Math.min(Math.max((event.clientY - box.top) / box.height, 0), 1);
+    read();
+  });
+  const WAYS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+  document.addEventListener("keydown", (event) => {
+    const way = event.target.id === "picture-frame" ? WAYS[event.key] : null;
+    if (!way) return;
+    event.preventDefault();
+    const step = event.shiftKey ? 0.1 : 0.02;
+    spot.x = Math.min(Math.max(spot.x + way[0] * step, 0), 1);
+    spot.y = Math.min(Math.max(spot.y + way[1] * step, 0), 1);
+    read();
+  });
+  document.addEventListener("change", (event) => {
+    if (event.target.id === "picture-beside") {
+      const { here } = event.target.dataset;
+      location.href = event.target.value ? `${here}&beside=${encodeURIComponent(event.target.value)}` : here;
+    }
+    if (event.target.id === "picture-marks") {
+      sharpen(event.target.checked ? "&marks=1" : "");
+    }
+  });
+  // The coarse picture stands until the fine one is there.
+  function sharpen(query = "") {
+    for (const img of document.querySelectorAll("#picture-frame img")) {
+      const fine = new Image();
+      img.setAttribute("aria-busy", "true");
+      fine.addEventListener("load", () => { img.src = fine.src; img.removeAttribute("aria-busy"); });
+      fine.src = img.dataset.plain + query;
+    }
+  }
+  function slide() {
+    const other = document.getElementById("picture-other"), at = document.getElementById("picture-slide");
+    if (other && at) other.style.clipPath = `inset(0 0 0 ${at.value}%)`;
+  }
+  document.addEventListener("input", (event) => { if (event.target.id === "picture-slide") slide(); });
+
+  function begin() { drawOutline(); slide(); atRest(); }
+  document.addEventListener("DOMContentLoaded", () => { begin(); sharpen(); });
+  document.addEventListener("htmx:after:swap", begin);
+})();
