@@ -133,7 +133,7 @@ def _sent(
 
 
 FIRST_LOOK, EVERY = 8, 4
-"""Spots of a face that are looked at first; a face that is no cosine face shines by every fourth of its spots."""
+"""Spots of a face that are looked at first, one in each eighth of its lattice; a face that is no cosine face shines by every fourth of its spots."""
 
 
 @compiled
@@ -217,7 +217,8 @@ def lit(  # noqa: C901
         for pick in range(picks):
             if pick == FIRST_LOOK and (hits == 0 or hits == used):
                 break
-            k = ((pick % FIRST_LOOK) * (len(spots) // FIRST_LOOK) + turns[r] + 5 * (pick // FIRST_LOOK)) % len(spots)
+            block = len(spots) // FIRST_LOOK
+            k = (pick % FIRST_LOOK) * block + (3 * pick + turns[r] + 5 * (pick // FIRST_LOOK)) % block
             sx, sy, sz = spots[k, 0], spots[k, 1], spots[k, 2]
             used += 1
             part = _sent(spots[k], p, way, forward, right, up, cosine, table)

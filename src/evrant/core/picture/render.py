@@ -87,10 +87,11 @@ def picture(
     *,
     only: frozenset[int] | None = None,
     fine: bool = True,
+    sharp: bool = False,
     stop: Callable[[], bool] = _never,
 ) -> Picture | None:
     """The picture of a lit set, so many pixels across; of some of its lights alone where `only` names them. `fine`
-    shadows and edges, or coarse ones for a picture that follows a hand. None without camera, lens or mark. `stop` is
+    shadows and edges, or coarse ones for a picture that follows a hand; `sharp` without the lens's blur. None without camera, lens or mark. `stop` is
     asked between its steps; raises Stopped when it says so."""
     view = lit.scene.view
     if view is None or lit.settled is None:
@@ -107,7 +108,7 @@ def picture(
     if fine:
         _ask(stop)
         light = smoothed(shadows, view, returned, doses, light)
-    light = out_of_focus(lit, view, seen, light)
+    light = light.reshape(rows, columns, 3) if sharp else out_of_focus(lit, view, seen, light)
     missing = tuple(dict.fromkeys(one.text for one in lit.missing))
     return Picture(lit, stage, seen, light, white_of(lit), missing)
 
