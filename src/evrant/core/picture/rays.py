@@ -133,7 +133,8 @@ def _sent(
 
 
 FIRST_LOOK, EVERY = 8, 4
-"""Spots of a face that are looked at first, one in each eighth of its lattice; a face that is no cosine face shines by every fourth of its spots."""
+"""Spots of a face that are looked at first, one in each eighth of its lattice; a face that is no
+cosine face shines by every fourth of its spots."""
 
 
 @compiled

@@ -10,7 +10,7 @@ References:
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -27,7 +27,7 @@ from evrant.core.picture.seeing import Seen, bodies_at, see
 from evrant.core.picture.shadows import COARSE_PICKS, FINE_PICKS, NEAR, Shadows, direct_light, turns_of
 from evrant.core.picture.stage import GLAZE, Stage, stage_of
 from evrant.core.space.framing import View
-from evrant.core.space.solids import Points
+from evrant.core.space.solids import Points, frame_axes
 
 Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
@@ -88,12 +88,13 @@ def picture(
     only: frozenset[int] | None = None,
     fine: bool = True,
     sharp: bool = False,
+    close: bool = False,
     stop: Callable[[], bool] = _never,
 ) -> Picture | None:
     """The picture of a lit set, so many pixels across; of some of its lights alone where `only` names them. `fine`
-    shadows and edges, or coarse ones for a picture that follows a hand; `sharp` without the lens's blur. None without camera, lens or mark. `stop` is
-    asked between its steps; raises Stopped when it says so."""
-    view = lit.scene.view
+    shadows and edges, or coarse ones for a picture that follows a hand; `sharp` without the lens's blur; `close` the
+    face alone. None without camera, lens or mark. `stop` is asked between its steps; raises Stopped when it says so."""
+    view = close_view(lit) if close else lit.scene.view
     if view is None or lit.settled is None:
         return None
     stage = stage_of(lit)
@@ -111,6 +112,29 @@ def picture(
     light = light.reshape(rows, columns, 3) if sharp else out_of_focus(lit, view, seen, light)
     missing = tuple(dict.fromkeys(one.text for one in lit.missing))
     return Picture(lit, stage, seen, light, white_of(lit), missing)
+
+
+CLOSE = (0.34, 0.40)
+"""Width and height of what a picture of the face alone shows, at its distance [m]."""
+
+
+def close_view(lit: Lit) -> View | None:
+    """The camera's view cut to the lead subject's face, upright."""
+    view, face = lit.scene.view, lit.scene.face
+    if view is None or face is None:
+        return None
+    distance = float(np.linalg.norm(face - view.eye))
+    wide, tall = CLOSE
+    forward = (face - view.eye) / max(distance, 1e-9)
+    right, up = frame_axes(forward)
+    return replace(
+        view,
+        forward=forward,
+        right=right,
+        up=up,
+        across=wide * view.image / distance,
+        upward=tall * view.image / distance,
+    )
 
 
 def _ask(stop: Callable[[], bool]) -> None:

@@ -10,8 +10,9 @@ import numpy as np
 from evrant.core.base.compiled import Array, compiled
 
 CLOSE = 3e-4
-"""A ray so near to a surface has met it, as a share of how far it went …"""
-STEPS = 72
+STEPS, SHARP = 72, 2e-3
+"""A ray so near to a surface has met it, as a share of how far it went; it takes so many steps at most; parts that run
+into others by less than this keep their own edges [m]."""
 
 
 @compiled
@@ -94,16 +95,16 @@ def distance(table: Array, start: int, stop: int, x: float, y: float, z: float) 
 
 @compiled
 def nearest(table: Array, start: int, stop: int, x: float, y: float, z: float) -> int:
-    """The row whose part a point of the surface is nearest to."""
+    """The row whose own surface a point of the surface is nearest to; a carved one's too, which is covered like it."""
     best, found = start, 1e9
     for k in range(start, stop):
         row = table[k]
-        if row[24] != 0.0:
-            continue
         dx, dy, dz = x - row[11], y - row[12], z - row[13]
         if np.sqrt(dx * dx + dy * dy + dz * dz) - row[14] > found:
             continue
-        one = part_distance(row, x, y, z)
+        one = abs(part_distance(row, x, y, z))
+        if row[9] < SHARP:
+            one *= 5.0  # it does not run into others, so only its own surface is covered as it is
         if one < found:
             best, found = k, one
     return best

@@ -7,17 +7,20 @@ from threading import BoundedSemaphore, Lock
 from typing import Any
 from urllib.parse import quote
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi.responses import JSONResponse
 from starlette.concurrency import run_in_threadpool
 
+from evrant.core.base.margins import Verdict
 from evrant.core.base.memo import Memo
 from evrant.core.edits.language import EDIT
+from evrant.core.judge.ledger import ledger_of
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
-from evrant.core.picture.render import Picture, Stopped, picture
+from evrant.core.picture.render import Picture, Stopped, close_view, picture
 from evrant.core.picture.told import described, parts_of, settings_of, spot_at
 from evrant.core.place.moves import change
+from evrant.core.place.patterns import PATTERNS, TOLD_BY_ANGLE
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
@@ -25,10 +28,11 @@ from evrant.files.pictures import marked, png
 from evrant.store.repository import NotFound
 from evrant.web.actions import slug
 from evrant.web.answers import file_answer
-from evrant.web.context import Page, repository
+from evrant.web.context import Page, render, repository
 from evrant.web.edge import whole_number
 from evrant.web.parts import set_of
 from evrant.web.registry import Context, PageSpec
+from evrant.web.show import page_of_set
 from evrant.web.timing import span
 
 router = APIRouter()
@@ -58,6 +62,7 @@ class Taken(Context):
     edit: str
     why_not: str
     settings: dict[str, str]
+    faces: bool
     wide: int
     tall: int
 
@@ -78,13 +83,21 @@ def state_in(studio: Studio, set_id: str) -> Lit | str:
     return state
 
 
-def columns_of(state: Lit, size: int) -> int:
+def columns_of(state: Lit, size: int, close: bool = False) -> int:
     """Pixels across of a picture whose longer side has so many."""
-    view = state.scene.view
+    view = close_view(state) if close else state.scene.view
     return size if view is None else max(round(size * min(view.across / view.upward, 1.0)), 16)
 
 
-def computed(state: Lit, size: int, part: str, *, fine: bool = True, stop: Callable[[], bool] | None = None) -> Picture:
+def computed(
+    state: Lit,
+    size: int,
+    part: str,
+    *,
+    fine: bool = True,
+    close: bool = False,
+    stop: Callable[[], bool] | None = None,
+) -> Picture:
     """A picture, from the last ones where it is among them. Raises NotFound where it has no such light."""
     chosen = next((one for one in parts_of(state) if one.key == part), None)
     if chosen is None:
@@ -94,13 +107,14 @@ def computed(state: Lit, size: int, part: str, *, fine: bool = True, stop: Calla
 
     def made() -> Picture:
         if not AT_ONCE.acquire(timeout=WAIT):
-            raise Stopped
+            raise HTTPException(503, "Too many pictures are asked for at once.", {"Retry-After": "5"})
         try:
             found = picture(
                 state,
-                columns_of(state, size),
+                columns_of(state, size, close),
                 only=chosen.only,
                 fine=fine,
+                close=close,
                 stop=stop or _never,
             )
         finally:
@@ -109,7 +123,7 @@ def computed(state: Lit, size: int, part: str, *, fine: bool = True, stop: Calla
             raise NotFound("There is no picture of this set yet.")
         return found
 
-    return _PICTURES.get(f"{size} {part} {fine}", parts, made)
+    return _PICTURES.get(f"{size} {part} {fine} {close}", parts, made)
 
 
 def _never() -> bool:
@@ -124,7 +138,7 @@ def taken(page: Page) -> Taken:
     other = asked.get("beside", "")
     others = [(one.id, one.name) for one in page.studio.sets if one.id != plan.id]
     if isinstance(state, str):
-        return Taken(plan, [], "all", [], others, "", "", "", "", "", state, {}, 960, 640)
+        return Taken(plan, [], "all", [], others, "", "", "", "", "", state, {}, False, 960, 640)
     edit = asked.get("edit", "")
     number = f"revision={page.revision.number}"
     over, before, after = "", "", ""
@@ -151,6 +165,7 @@ def taken(page: Page) -> Taken:
         edit,
         "",
         settings_of(small),
+        any(who.kind == "person" for who in state.scene.shot.subjects[:1]),
         columns_of(state, USUAL),
         round(columns_of(state, USUAL) * small.seen.rows / small.seen.columns),
     )
@@ -179,20 +194,18 @@ def _tried(studio: Studio, edit: str) -> Studio:
 
 @router.get("/studios/{studio_id}/picture/{set_id}/frame.png")
 def frame(request: Request, studio_id: str, set_id: str) -> Response:
-    """The picture as it is stored, or of one revision of it; coarse or with over- and underexposure marked."""
+    """The picture as it is stored, or of one revision of it; coarse, of the face alone, or with over- and underexposure
+    marked."""
     state, size, part = _asked(request, studio_id, set_id)
-    coarse, marks = request.query_params.get("coarse") == "1", request.query_params.get("marks") == "1"
+    coarse, marks, close = (request.query_params.get(name) == "1" for name in ("coarse", "marks", "close"))
     scene = state.scene
     parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
 
     def made() -> bytes:
-        found = computed(state, size, part, fine=not coarse)
+        found = computed(state, size, part, fine=not coarse, close=close)
         return png(marked(found) if marks else found.pixels, settings_of(found), quick=True)
 
-    try:
-        content = _FILES.get(f"{size} {part} {coarse} {marks}", parts, made)
-    except Stopped:
-        return Response("Too many pictures are asked for at once.", 503, {"Retry-After": "5"})
+    content = _FILES.get(f"{size} {part} {coarse} {marks} {close}", parts, made)
     return Response(content, media_type="image/png")
 
 
@@ -227,6 +240,32 @@ def reading(request: Request, studio_id: str, set_id: str) -> Response:
             "away_m": round(spot.away, 3),
         }
     )
+
+
+@router.get("/studios/{studio_id}/picture/{set_id}/faces")
+def faces(request: Request, studio_id: str, set_id: str) -> Response:
+    """The face under each pattern that is told by it, as a contact sheet."""
+    page = page_of_set(request, studio_id, "picture", set_id)
+    plan, _ = set_of(page)
+    state = state_in(page.studio, plan.id)
+    rows = [
+        {"name": name, "says": recipe.says, "edit": {"verb": "light", "target": f"sets/{plan.id}", "pattern": name}}
+        for name, recipe in PATTERNS.items()
+        if name in TOLD_BY_ANGLE
+    ]
+    page.extra |= {"plan": plan, "rows": rows, "why_not": state if isinstance(state, str) else ""}
+    return render("templates/whole.html", page, body="pages/picture/faces.html")
+
+
+@router.get("/studios/{studio_id}/picture/{set_id}/verdict")
+def verdict(request: Request, studio_id: str, set_id: str, edit: str = "") -> Response:
+    """What the ledger says of a set after a change that is only tried."""
+    page = page_of_set(request, studio_id, "picture", set_id)
+    after = ledger_of(_tried(page.studio, edit))
+    lines = [line for line in after.of_set(set_id) if line.verdict is Verdict.SHORT]
+    before = sum(line.verdict is Verdict.SHORT for line in page.ledger.of_set(set_id))
+    worst = lines[0].sentence if lines else ""
+    return render("pages/picture/verdict.html", page, short=len(lines), before=before, worst=worst)
 
 
 _TURNS: dict[str, int] = {}
