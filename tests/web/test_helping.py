@@ -8,7 +8,7 @@ from helpers.studios import demo
 
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.studio.terms import TERMS, used_in
+from evrant.core.studio.terms import TERMS, first_told, used_in
 from evrant.demo import NAMES, demo_studio
 from evrant.demo.exercises import EXERCISES, applied, marked
 from evrant.demo.tours import TOURS
@@ -50,6 +50,20 @@ def test_words_are_found_whole_and_in_any_case() -> None:
     assert list(used_in("The Key and two stops; a keyboard stopped.")) == ["key", "stop"]
     assert list(used_in("ΔE 3 by the LRV of both softboxes")) == ["LRV", "softbox", "ΔE"]
     assert used_in("") == {}
+
+
+def test_a_word_is_explained_in_the_first_line_that_uses_it(live: Live) -> None:
+    told = first_told([("a", "The key lights the mark."), ("b", "No key here, two stops."), ("c", "Key and mark.")])
+    assert [(key, list(words)) for key, words in told.items()] == [("a", ["key", "mark"]), ("b", ["stop"])]
+    studio_id = live.store.create(demo_studio("adoption-corner"), label="Demo").studio_id
+    page = live.client.get(f"/studios/{studio_id}/sets/kneeling-a").text
+    explained = re.findall(r'<p class="term" data-term="([^"]+)">', page)
+    assert len(explained) >= 5 and len(explained) == len(set(explained))
+    foot = re.findall(r"<dt>([^<]+)</dt>", page.split('id="words"')[1])
+    assert sorted(foot) == sorted(explained)
+    first = page.index('data-term="key"')
+    line = page.rindex("<article", 0, first)
+    assert re.search(r"\bkeys?\b", re.sub(r"<[^>]+>", " ", page[line:first]), re.IGNORECASE)
     assert all(says and says[0].islower() and not says.endswith(".") for says in TERMS.values())
 
 

@@ -16,7 +16,7 @@ from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio, by_id
-from evrant.core.studio.terms import used_in
+from evrant.core.studio.terms import first_told
 from evrant.core.studio.words import Say, kind_word
 from evrant.store.jobs import Jobs
 from evrant.store.repository import Repository, Revision, split
@@ -159,6 +159,9 @@ def render(
             "column": column(page.studio, page.ledger, page.set_id, page.only),
         } | page.extra
         values.setdefault("token", page.request.state.token)
-        open_lines = (f"{line.margin.sentence} {line.margin.reason}" for line in values["column"].open)
-        values["terms_here"] = used_in(" ".join(open_lines))
+        values["terms_at"] = first_told(
+            (one.id, f"{one.margin.sentence} {one.margin.reason}") for one in values["column"].open
+        )
+        told = (one for terms in values["terms_at"].values() for one in terms.items())
+        values["terms_here"] = dict(sorted(told, key=lambda one: one[0].lower()))
     return HTMLResponse(TEMPLATES.get_template(template).render(**values), status, headers)

@@ -1,6 +1,7 @@
 """The words of the trade, each in a line, and which of them a text uses. Meanings are common practice, no source."""
 
 import re
+from collections.abc import Iterable
 from functools import cache
 
 TERMS: dict[str, str] = {
@@ -80,3 +81,15 @@ def used_in(text: str) -> dict[str, str]:
     """Terms a text uses with their meanings, in the order of the alphabet."""
     found = {_by_low()[one.group(1).lower()] for one in _finder().finditer(text)}
     return {word: TERMS[word] for word in sorted(found, key=str.lower)}
+
+
+def first_told(texts: Iterable[tuple[str, str]]) -> dict[str, dict[str, str]]:
+    """For texts by a key, in their order: the terms each is the first to use, with their meanings."""
+    seen: set[str] = set()
+    found: dict[str, dict[str, str]] = {}
+    for key, text in texts:
+        new = {word: says for word, says in used_in(text).items() if word not in seen}
+        seen |= new.keys()
+        if new:
+            found[key] = new
+    return found
