@@ -14,6 +14,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from importlib import import_module
 from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
@@ -70,11 +71,10 @@ def reference_seconds(name: str, error: float) -> float | None:
     """How long the reference takes for pixels of 480 × 320 that are as noisy as our error."""
     if find_spec("mitsuba") is None:
         return None
-    import mitsuba as mi
-    import picture_reference
-
+    mi: Any = import_module("mitsuba")
+    picture_reference: Any = import_module("picture_reference")
     mi.set_variant("scalar_rgb")
-    picture_reference.CELLS = 96
+    picture_reference.CELLS = 56
     state = set_of(name)
     columns = across(state, SETTLED)
     ours = picture(state, columns, sharp=True, fine=False)

@@ -1,8 +1,8 @@
 """The demo sets' pictures by a general physically based renderer: `tools/picture_reference.py`.
 
 Needs Mitsuba 3 (`pip install mitsuba`, no dependency of the project). Writes the mean exposure of named regions with
-its standard error to `tests/reference/picture.json`; `tests/reference/test_picture_reference.py` compares our own picture of the
-same sets. Smooth bodies are meshed from their distance, flat faces and lights are taken as they are.
+its standard error to `tests/reference/picture.json`; `tests/reference/test_picture_reference.py` compares our own
+picture of the same sets. Smooth bodies are meshed from their distance, flat faces and lights are taken as they are.
 """
 
 import json

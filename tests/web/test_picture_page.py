@@ -1,7 +1,9 @@
 """The picture over HTTP: frames, readings, what is tried, the face sheet, what cannot be shown; the command line."""
 
+import html
 import io
 import json
+import re
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -87,6 +89,18 @@ def test_a_change_is_tried_before_it_is_taken(live: Live, filmed: str) -> None:
         for path in ("frame.png?", "verdict?", "?"):
             answer = live.client.get(f"{base}/{path}edit={quote(wrong)}".replace("/?", "?"))
             assert 400 <= answer.status_code < 500, (path, wrong)
+
+
+def test_another_thing_in_its_place_is_seen_before_it_is_bought(live: Live, filmed: str) -> None:
+    base = f"/studios/{filmed}"
+    boxes = ("panel-30-20", "ring-light-45")
+    page = live.client.get(f"{base}/gear?compare={boxes[0]}&compare={boxes[1]}").text
+    frames = re.findall(r'src="([^"]+instead=[^"]+)"', page)
+    assert len(frames) == 2
+    one, other = (pixels(live.client.get(html.unescape(frame).replace("size=200", "size=120"))) for frame in frames)
+    assert one.shape == other.shape and abs(one - other).mean() > 0.2
+    assert "With the change" in live.client.get(f"{base}/picture/lesson-a?instead={boxes[1]}").text
+    assert live.client.get(f"{base}/picture/lesson-a?instead=nothing").status_code == 404
 
 
 def test_a_picture_follows_a_hand_and_an_older_one_is_given_up(live: Live, filmed: str) -> None:

@@ -130,6 +130,13 @@ def compared(studio: Studio, items: Sequence[Item]) -> tuple[Compared, ...]:
     return tuple(_compared(studio, item, before) for item in items)
 
 
+def in_its_place(studio: Studio, item: Item) -> tuple[Studio, str | None]:
+    """The studio with a thing in the place of the one its sets use for the same end, and a set that uses it."""
+    old = _place_of(studio, item)
+    after = _instead(studio, item, old)
+    return after, next((plan.id for plan in after.sets if item.id in used_by(plan)), None)
+
+
 def _compared(studio: Studio, item: Item, before: dict[str, Margin]) -> Compared:
     old = _place_of(studio, item)
     after = ledger_of(_instead(studio, item, old))

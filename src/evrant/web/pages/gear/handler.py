@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from evrant.catalogue import load
 from evrant.core.base.units import CannotRead
-from evrant.core.search.shelf import Compared, Wish, compared, shelf
+from evrant.core.search.shelf import Compared, Wish, compared, in_its_place, shelf
 from evrant.core.studio.gear import KINDS, Item
 from evrant.core.studio.studio import by_id
 from evrant.drawing.gearcard import gear_card
@@ -86,7 +86,8 @@ def _row(page: Page, item: Item, price: object, answers: tuple[bool | None, ...]
 
 
 def _beside(page: Page, one: Compared) -> Row:
-    return {"one": one, "drawing": gear_card(one.item), "held": by_id(page.studio.gear, one.item.id) is not None}
+    held = by_id(page.studio.gear, one.item.id) is not None
+    return {"one": one, "drawing": gear_card(one.item), "held": held, "shown": in_its_place(page.studio, one.item)[1]}
 
 
 def _figures(page: Page, items: list[Item]) -> list[tuple[str, list[str]]]:

@@ -1,7 +1,7 @@
 """The picture before the purchase: what a set's camera would take, as large as wanted, with readings, each light alone,
 and beside another set or what a remedy would make of it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from threading import BoundedSemaphore, Lock
 from typing import Any
@@ -11,6 +11,7 @@ from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi.responses import JSONResponse
 from starlette.concurrency import run_in_threadpool
 
+from evrant.catalogue import load
 from evrant.core.base.margins import Verdict
 from evrant.core.base.memo import Memo
 from evrant.core.edits.language import EDIT
@@ -21,6 +22,7 @@ from evrant.core.picture.render import Picture, Stopped, close_view, picture
 from evrant.core.picture.told import described, parts_of, settings_of, spot_at
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS, TOLD_BY_ANGLE
+from evrant.core.search.shelf import in_its_place
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
@@ -142,9 +144,11 @@ def taken(page: Page) -> Taken:
     edit = asked.get("edit", "")
     number = f"revision={page.revision.number}"
     over, before, after = "", "", ""
-    if edit:
-        _tried(page.studio, edit)
-        over, before, after = f"{plan.id}/frame.png?{number}&edit={quote(edit)}", "As it is", "With the change"
+    instead = asked.get("instead", "")
+    if edit or instead:
+        _after(page.studio, asked)
+        tried = f"edit={quote(edit)}" if edit else f"instead={quote(instead)}"
+        over, before, after = f"{plan.id}/frame.png?{number}&{tried}", "As it is", "With the change"
     elif other in [key for key, _ in others]:
         over, before, after = f"{other}/frame.png?{number}", plan.name, dict(others)[other]
     choices = parts_of(state)
@@ -158,7 +162,7 @@ def taken(page: Page) -> Taken:
         chosen,
         [*described(small), *small.missing],
         others,
-        other if over and not edit else "",
+        other if over and after != "With the change" else "",
         over,
         before,
         after,
@@ -177,14 +181,25 @@ def _asked(request: Request, studio_id: str, set_id: str) -> tuple[Lit, int, str
     store = repository(request)
     number = whole_number(given.get("revision", ""), least=1)
     held = store.at(studio_id, number) if number is not None else store.newest(studio_id)
-    edit = given.get("edit", "")
-    state = state_in(_tried(held.studio, edit) if edit else held.studio, set_id)
+    state = state_in(_after(held.studio, given), set_id)
     if isinstance(state, str):
         raise NotFound(state)
     size = whole_number(given.get("size", str(USUAL)))
     if size is None or not LEAST <= size <= MOST:
         raise NotFound(f"A picture is {LEAST} to {MOST} pixels long.")
     return state, size, given.get("part", "all")
+
+
+def _after(studio: Studio, given: Mapping[str, str]) -> Studio:
+    """The studio with the change that an address tries: an `edit`, or a thing `instead` of what is used."""
+    if edit := given.get("edit", ""):
+        return _tried(studio, edit)
+    if key := given.get("instead", ""):
+        item = by_id(studio.gear, key) or load().find(key)
+        if item is None:
+            raise NotFound("There is no such thing.")
+        return in_its_place(studio, item)[0]
+    return studio
 
 
 def _tried(studio: Studio, edit: str) -> Studio:
