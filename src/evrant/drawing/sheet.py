@@ -158,7 +158,7 @@ def _taken(scene: Scene, width: float, height: float) -> str:
     ).replace("/>", "></canvas>")
     larger = element(
         "a",
-        text(0, tall + 17, "Large, with readings", "note link"),
+        text(0, tall + 17, "Larger", "note link"),
         href=f"../picture/{scene.plan.id}",
         class_="larger",
     )

@@ -32,6 +32,8 @@
         const bitmap = await take(base + query);
         if (mine !== asked) return;
         if (bitmap) { last = bitmap; lastOf = of; put(bitmap); }
+        await new Promise((done) => setTimeout(done, 300));
+        if (mine !== asked) return;
       } catch { return; }
     }
   }

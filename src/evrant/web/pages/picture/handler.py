@@ -3,10 +3,12 @@ and beside another set or what a remedy would make of it."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 from threading import BoundedSemaphore, Lock
 from typing import Any
 from urllib.parse import quote
 
+from anyio import from_thread
 from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi.responses import JSONResponse
 from starlette.concurrency import run_in_threadpool
@@ -43,7 +45,7 @@ LEAST, MOST, USUAL, MOVING = 80, 1600, 960, 132
 AT_ONCE = BoundedSemaphore(2)
 WAIT = 30.0
 """Pictures computed at the same time, and how long another waits for its turn [s]."""
-_PICTURES: Memo[Picture] = Memo(48_000_000, lambda found: 260 * len(found.seen.depth))
+_PICTURES: Memo[Picture] = Memo(48_000_000, lambda found: 260 * len(found.seen.depth) + found.lit.weight)
 _FILES: Memo[bytes] = Memo(24_000_000, len)
 
 
@@ -217,11 +219,19 @@ def frame(request: Request, studio_id: str, set_id: str) -> Response:
     parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
 
     def made() -> bytes:
-        found = computed(state, size, part, fine=not coarse, close=close)
+        found = computed(state, size, part, fine=not coarse, close=close, stop=partial(_gone, request))
         return png(marked(found) if marks else found.pixels, settings_of(found), quick=True)
 
-    content = _FILES.get(f"{size} {part} {coarse} {marks} {close}", parts, made)
+    try:
+        content = _FILES.get(f"{size} {part} {coarse} {marks} {close}", parts, made)
+    except Stopped:
+        return Response(status_code=204)
     return Response(content, media_type="image/png")
+
+
+def _gone(request: Request) -> bool:
+    """Whether whoever asked has left the page."""
+    return from_thread.run(request.is_disconnected)
 
 
 @router.get("/studios/{studio_id}/picture/{set_id}/picture.png")
