@@ -238,6 +238,15 @@ def test_half_described_sets_have_no_picture_and_say_so() -> None:
     assert picture(lit_of(data), 60) is None
 
 
+def test_where_the_room_is_not_known_the_rest_is_shown_and_what_is_missing_said() -> None:
+    data = small(height=1.7)
+    data["room"].pop("ceiling")
+    found = picture(lit_of(data), 60, fine=False)
+    assert found is not None and found.light.max() > 0
+    assert any("ceiling" in one for one in found.missing)
+    assert "subject" in [name for name, _, _ in regions(found)] and "d" not in [name for name, _, _ in regions(found)]
+
+
 KINDS: list[Doc] = [
     *({"kind": "person", "posture": posture, "height": 1.7} for posture in ("standing", "seated", "kneeling", "lying")),
     {"kind": "person", "posture": "standing", "height": 1.1},

@@ -1,5 +1,6 @@
 """Begin here over HTTP: five answers, what is wrong with them, the proposals, and one taken."""
 
+import html
 import re
 from typing import Any
 
@@ -87,8 +88,12 @@ def test_proposals_are_asked_for_shown_and_one_is_taken(live: Live, jobs: Jobs) 
     page = live.client.get(address).text
     assert "Everything fits." in page and "Take this plan" in page and "things are assumed" in page
     assert f"{first['cost']:.2f} EUR" in page and first["settled"][0] in page
-    ids = re.findall(r'\sid="(picture-clip[^"]*)"', page)
-    assert len(ids) == len(set(ids)) >= 1
+    frames = re.findall(r'src="([^"]+/frame\.png[^"]*)"', page)
+    assert frames
+    shown = live.client.get(html.unescape(frames[0]))
+    assert shown.status_code == 200 and shown.content[:4] == b"\x89PNG"
+    for wrong in ("99/s", "x/s", "0/none"):
+        assert live.client.get(f"/studios/{key}/proposals/{wrong}/frame.png").status_code == 404
     edit = {"verb": "import", "document": first["studio"]}
     taken = live.post(f"/studios/{key}/edits", revision=live.store.newest(key).number, edit=edit)
     assert taken.status_code in (200, 204)

@@ -15,7 +15,8 @@ from PIL import Image
 
 from evrant import cli
 from evrant.demo import demo_studio
-from evrant.web.pages.picture.handler import AT_ONCE, _turn
+from evrant.web.pages.picture.handler import _turn
+from evrant.web.pictures import AT_ONCE
 
 DEMO = Path(cli.__file__).parent / "demo" / "hands-in-view.json"
 NEAR: dict[str, Any] = {"verb": "set", "target": "sets/lesson-a/lights/key", "fields": {"power": 0.3}}
@@ -117,7 +118,7 @@ def test_a_picture_follows_a_hand_and_an_older_one_is_given_up(live: Live, filme
 
 
 def test_too_many_at_once_are_told_to_wait(live: Live, filmed: str, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("evrant.web.pages.picture.handler.WAIT", 0.01)
+    monkeypatch.setattr("evrant.web.pictures.WAIT", 0.01)
     held = [AT_ONCE.acquire(timeout=1), AT_ONCE.acquire(timeout=1)]
     try:
         answer = live.client.get(f"/studios/{filmed}/picture/lesson-a/frame.png?size=101")

@@ -16,8 +16,8 @@ from evrant.drawing.svg import element, number, path_of, shape, text, title, uni
 NEAR = 0.08
 
 
-def picture_view(scene: Scene, width: float, height: float, clip_id: str = "picture-clip") -> str:
-    """The picture fitted into a rectangle, or words about what is missing; `clip_id` once on a page."""
+def picture_view(scene: Scene, width: float, height: float) -> str:
+    """The picture fitted into a rectangle, or words about what is missing."""
     view = scene.view
     if view is None:
         return _empty(width, height)
@@ -33,12 +33,12 @@ def picture_view(scene: Scene, width: float, height: float, clip_id: str = "pict
             _things(to_sheet, scene),
         ]
     )
-    clip = element("clipPath", element("rect", width=wide, height=tall), id=clip_id)
+    clip = element("clipPath", element("rect", width=wide, height=tall), id="picture-clip")
     settings = _settings(scene)
     return "".join(
         [
             element("defs", clip),
-            element("g", inner, clip_path=f"url(#{clip_id})"),
+            element("g", inner, clip_path="url(#picture-clip)"),
             element("rect", width=wide, height=tall, class_="picture-edge"),
             text(wide, tall + 17, settings, "tape", text_anchor="end") if settings else "",
         ]

@@ -285,21 +285,3 @@ def plan_sheet(scene: Scene, width: float, height: float) -> str:
         role="img",
         aria_label=f"Plan of {scene.plan.name}",
     )
-
-
-def picture_sheet(scene: Scene, width: float, height: float, key: str) -> str:
-    """What the camera of a set sees, alone; `key` names it among others on a page."""
-    view = scene.view
-    tall = height if view is None else min(height, width * view.upward / view.across)
-    wide = width if view is None else tall * view.across / view.upward
-    return element(
-        "svg",
-        picture_view(scene, width, tall, f"picture-clip-{key}")
-        .replace(' tabindex="0"', "")
-        .replace(' role="button"', ""),
-        xmlns="http://www.w3.org/2000/svg",
-        viewBox=f"{number(wide - width - 1)} -1 {number(width + 2)} {number(tall + 24)}",
-        class_="sheet small",
-        role="img",
-        aria_label=f"The picture of {scene.plan.name}",
-    )

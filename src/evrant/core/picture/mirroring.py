@@ -61,7 +61,6 @@ def _spread(ways: Points, rough: Floats, turns: Whole, turn: int) -> Points:
 def _looked_up(lit: Lit, stage: Stage, eyes: Points, ways: Points, doses: Floats) -> Floats:
     """What rays from anywhere meet: shining faces by their luminance, others by the patch they hit."""
     n, faces, rest = len(ways), stage.faces, lit.settled
-    assert rest is not None and lit.first is not None
     eyes, ways = np.ascontiguousarray(eyes), np.ascontiguousarray(ways)
     depth, face = np.full(n, 60.0), np.full(n, -1, dtype=np.int64)
     shape = faces.corners, faces.counts, faces.normals, faces.offsets, faces.both
@@ -73,7 +72,7 @@ def _looked_up(lit: Lit, stage: Stage, eyes: Points, ways: Points, doses: Floats
     bright = (face >= 0) & (part < 0) & (faces.source[np.maximum(face, 0)] >= 0)
     found[bright] = shining(lit, faces.source[face[bright]], ways[bright], doses)
     other = np.flatnonzero(~bright & ((face >= 0) | (part >= 0)))
-    if other.size:
+    if other.size and rest is not None and lit.first is not None:
         out = rest.leaving(rest.incident(lit.first * doses, [beam.source for beam in lit.beams]))
         hits = eyes[other] + ways[other] * depth[other, None]
         found[other] = _near_patches(rest.patches.middles, rest.patches.normals, hits, ways[other], out)

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce.surfaces import Bands
+from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit
 from evrant.core.picture import shapes
 from evrant.core.picture.focus import out_of_focus
@@ -93,9 +94,10 @@ def picture(
 ) -> Picture | None:
     """The picture of a lit set, so many pixels across; of some of its lights alone where `only` names them. `fine`
     shadows and edges, or coarse ones for a picture that follows a hand; `sharp` without the lens's blur; `close` the
-    face alone. None without camera, lens or mark. `stop` is asked between its steps; raises Stopped when it says so."""
+    face alone. None without camera, lens or mark; where the room is not known, its walls and what they return are left
+    out. `stop` is asked between its steps; raises Stopped when it says so."""
     view = close_view(lit) if close else lit.scene.view
-    if view is None or lit.settled is None:
+    if view is None:
         return None
     stage = stage_of(lit)
     rows = max(round(columns * view.upward / view.across), 1)
@@ -110,7 +112,8 @@ def picture(
         _ask(stop)
         light = smoothed(shadows, view, returned, doses, light)
     light = light.reshape(rows, columns, 3) if sharp else out_of_focus(lit, view, seen, light)
-    missing = tuple(dict.fromkeys(one.text for one in lit.missing))
+    unknown = (*([lit.around] if isinstance(lit.around, Missing) else []), *lit.missing)
+    missing = tuple(dict.fromkeys(one.text for one in unknown))
     return Picture(lit, stage, seen, light, white_of(lit), missing)
 
 

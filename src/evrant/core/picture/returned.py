@@ -20,7 +20,8 @@ Whole = NDArray[np.int64]
 def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Floats) -> Floats:
     """(n, 9, 3) harmonics of the light the room returns at some pixels' points."""
     rest = lit.settled
-    assert rest is not None and lit.first is not None
+    if rest is None or lit.first is None:
+        return np.zeros((len(rows_at), 9, 3))
     incident = rest.incident(lit.first * doses, [beam.source for beam in lit.beams])
     out = rest.leaving(incident)
     p = rest.patches

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.light.bounce.enclosure import NO_TABLE
+from evrant.core.light.bounce.enclosure import NO_BODIES, NO_TABLE
 from evrant.core.light.bounce.patches import Blockers
 from evrant.core.light.bounce.sources import ring_over, spread_over
 from evrant.core.light.bounce.surfaces import Bands
@@ -43,7 +43,8 @@ def _light(lit: Lit, stage: Stage, index: int, picks: int) -> tuple[Any, ...]:
 def in_the_way(lit: Lit, index: int) -> Blockers:
     """What stands in the way of one light: everything but its own body and those in the picture, who shade as the
     smooth bodies they are."""
-    assert lit.settled is not None
+    if lit.settled is None:
+        return NO_BODIES
     return lit.settled.before([beam.source for beam in lit.beams], index, "subject ")
 
 

@@ -4,12 +4,11 @@ and beside another set or what a remedy would make of it."""
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import partial
-from threading import BoundedSemaphore, Lock
+from threading import Lock
 from typing import Any
 from urllib.parse import quote
 
-from anyio import from_thread
-from fastapi import APIRouter, HTTPException, Request, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.responses import JSONResponse
 from starlette.concurrency import run_in_threadpool
 
@@ -18,14 +17,12 @@ from evrant.core.base.margins import Verdict
 from evrant.core.base.memo import Memo
 from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.light.emission import Missing
-from evrant.core.light.lit import Lit, lit
-from evrant.core.picture.render import Picture, Stopped, close_view, picture
+from evrant.core.light.lit import Lit
+from evrant.core.picture.render import Stopped
 from evrant.core.picture.told import described, parts_of, settings_of, spot_at
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS, TOLD_BY_ANGLE
 from evrant.core.search.shelf import in_its_place
-from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
 from evrant.files.pictures import marked, png
@@ -35,6 +32,7 @@ from evrant.web.answers import file_answer
 from evrant.web.context import Page, render, repository
 from evrant.web.edge import whole_number
 from evrant.web.parts import set_of
+from evrant.web.pictures import columns_of, computed, gone, state_in
 from evrant.web.registry import Context, PageSpec
 from evrant.web.show import page_of_set
 from evrant.web.timing import span
@@ -42,10 +40,6 @@ from evrant.web.timing import span
 router = APIRouter()
 LEAST, MOST, USUAL, MOVING = 80, 1600, 960, 132
 """Pixels along a picture's longer side: what may be asked for, a large one's, and of one that follows a hand."""
-AT_ONCE = BoundedSemaphore(2)
-WAIT = 30.0
-"""Pictures computed at the same time, and how long another waits for its turn [s]."""
-_PICTURES: Memo[Picture] = Memo(48_000_000, lambda found: 260 * len(found.seen.depth) + found.lit.weight)
 _FILES: Memo[bytes] = Memo(24_000_000, len)
 
 
@@ -71,69 +65,6 @@ class Taken(Context):
     tall: int
 
 
-def state_in(studio: Studio, set_id: str) -> Lit | str:
-    """A set in its light, or what keeps its picture from being computed."""
-    plan = by_id(studio.sets, set_id)
-    scene = scene_of(studio, plan) if plan is not None else None
-    if scene is None:
-        return "The shot of this set is gone."
-    if scene.view is None:
-        return "Choose camera and lens, and place both mark and camera."
-    state = lit(scene)
-    if isinstance(state, Missing):
-        return state.text
-    if isinstance(state.around, Missing):
-        return state.around.text
-    return state
-
-
-def columns_of(state: Lit, size: int, close: bool = False) -> int:
-    """Pixels across of a picture whose longer side has so many."""
-    view = close_view(state) if close else state.scene.view
-    return size if view is None else max(round(size * min(view.across / view.upward, 1.0)), 16)
-
-
-def computed(
-    state: Lit,
-    size: int,
-    part: str,
-    *,
-    fine: bool = True,
-    close: bool = False,
-    stop: Callable[[], bool] | None = None,
-) -> Picture:
-    """A picture, from the last ones where it is among them. Raises NotFound where it has no such light."""
-    chosen = next((one for one in parts_of(state) if one.key == part), None)
-    if chosen is None:
-        raise NotFound("There is no such light in this picture.")
-    scene = state.scene
-    parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
-
-    def made() -> Picture:
-        if not AT_ONCE.acquire(timeout=WAIT):
-            raise HTTPException(503, "Too many pictures are asked for at once.", {"Retry-After": "5"})
-        try:
-            found = picture(
-                state,
-                columns_of(state, size, close),
-                only=chosen.only,
-                fine=fine,
-                close=close,
-                stop=stop or _never,
-            )
-        finally:
-            AT_ONCE.release()
-        if found is None:
-            raise NotFound("There is no picture of this set yet.")
-        return found
-
-    return _PICTURES.get(f"{size} {part} {fine} {close}", parts, made)
-
-
-def _never() -> bool:
-    return False
-
-
 def taken(page: Page) -> Taken:
     """The page: a large picture, its lights one by one, what it shows in words."""
     plan, _ = set_of(page)
@@ -157,7 +88,7 @@ def taken(page: Page) -> Taken:
     keys = [one.key for one in choices]
     chosen = asked.get("part", "all") if asked.get("part", "all") in keys else "all"
     with span(page.request, "picture"):
-        small = computed(state, 240, chosen)
+        small = computed(state, 160, chosen, fine=False)
     return Taken(
         plan,
         choices,
@@ -219,7 +150,7 @@ def frame(request: Request, studio_id: str, set_id: str) -> Response:
     parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
 
     def made() -> bytes:
-        found = computed(state, size, part, fine=not coarse, close=close, stop=partial(_gone, request))
+        found = computed(state, size, part, fine=not coarse, close=close, stop=partial(gone, request))
         return png(marked(found) if marks else found.pixels, settings_of(found), quick=True)
 
     try:
@@ -227,11 +158,6 @@ def frame(request: Request, studio_id: str, set_id: str) -> Response:
     except Stopped:
         return Response(status_code=204)
     return Response(content, media_type="image/png")
-
-
-def _gone(request: Request) -> bool:
-    """Whether whoever asked has left the page."""
-    return from_thread.run(request.is_disconnected)
 
 
 @router.get("/studios/{studio_id}/picture/{set_id}/picture.png")

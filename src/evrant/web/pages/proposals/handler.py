@@ -2,7 +2,10 @@
 
 import json
 from dataclasses import dataclass
+from functools import partial
 from hashlib import sha256
+
+from fastapi import Request, Response
 
 from evrant.core.base.margins import Verdict
 from evrant.core.base.memo import Memo
@@ -11,18 +14,23 @@ from evrant.core.edits import paths
 from evrant.core.edits.language import EDIT, Import
 from evrant.core.judge.assumed import Assumed, assumed
 from evrant.core.judge.ledger import lines_of_set
+from evrant.core.picture.render import Stopped
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio
-from evrant.drawing.sheet import picture_sheet, plan_sheet
+from evrant.drawing.sheet import plan_sheet
+from evrant.files.pictures import png
 from evrant.jobs.plan import KIND, ask_for_plan, asked_of
 from evrant.store.jobs import LongJob
+from evrant.store.repository import NotFound
 from evrant.web.context import Page, jobs_of
+from evrant.web.edge import whole_number
 from evrant.web.following import following
 from evrant.web.forms import show, specs
+from evrant.web.pictures import computed, gone, state_in
 from evrant.web.registry import Context, PageSpec, Row
 
-PLAN, PICTURE = (440.0, 400.0), (150.0, 150.0)
-"""Sizes of a proposal's plan and picture."""
+PLAN = (440.0, 400.0)
+"""Size of a proposal's plan."""
 _READ: Memo["Kept"] = Memo(16_000_000, lambda kept: 200_000 + 60_000 * len(kept.drawn))
 
 
@@ -69,7 +77,7 @@ def _kept(document: Row) -> Kept:
 
     def read() -> Kept:
         studio = Studio.model_validate(document)
-        return Kept(studio, _drawn(studio, key[:12]))
+        return Kept(studio, _drawn(studio))
 
     return _READ.get_by(key, read)
 
@@ -83,8 +91,8 @@ def _row(page: Page, row: Row, kept: Kept) -> Row:
     return row | {"drawn": kept.drawn, "edit": edit, "goto": goto, "taken": page.studio.sets == studio.sets}
 
 
-def _drawn(studio: Studio, key: str) -> list[Row]:
-    """Each set with its plan, its picture and its closest call; `key` names its pictures among others."""
+def _drawn(studio: Studio) -> list[Row]:
+    """Each set with its plan and its closest call."""
     found = []
     for plan in studio.sets:
         scene = scene_of(studio, plan)
@@ -94,8 +102,8 @@ def _drawn(studio: Studio, key: str) -> list[Row]:
         found.append(
             {
                 "name": scene.shot.name,
+                "set": plan.id,
                 "drawing": plan_sheet(scene, *PLAN),
-                "picture": picture_sheet(scene, *PICTURE, f"{key}-{plan.id}"),
                 "line": measured[0].sentence if measured else "",
             }
         )
@@ -125,4 +133,26 @@ def _where(page: Page, target: str) -> str:
     return f"{page.base}/brief" if target.startswith("brief") else f"{page.base}/room"
 
 
-SPEC = PageSpec("proposals", proposals_page, under="kit", router=following("proposals", ask_for_plan))
+router = following("proposals", ask_for_plan)
+SIZE = 200
+"""Pixels along the longer side of a proposal's picture."""
+
+
+@router.get("/studios/{studio_id}/proposals/{number}/{set_id}/frame.png")
+def frame(request: Request, studio_id: str, number: str, set_id: str) -> Response:
+    """The computed picture of one set of a proposal, told by its place in the list."""
+    job, at = jobs_of(request).newest(studio_id, KIND), whole_number(number)
+    rows = job.answer["proposals"] if job is not None and job.answer else []
+    if at is None or at >= len(rows):
+        raise NotFound("There is no such proposal.")
+    state = state_in(_kept(rows[at]["studio"]).studio, set_id)
+    if isinstance(state, str):
+        raise NotFound(state)
+    try:
+        found = computed(state, SIZE, "all", stop=partial(gone, request))
+    except Stopped:
+        return Response(status_code=204)
+    return Response(png(found.pixels, quick=True), media_type="image/png")
+
+
+SPEC = PageSpec("proposals", proposals_page, under="kit", router=router)

@@ -1,0 +1,87 @@
+"""Computed pictures for the pages: kept while nothing changes, two at once, given up when nobody waits."""
+
+from collections.abc import Callable
+from threading import BoundedSemaphore
+
+from anyio import from_thread
+from fastapi import HTTPException, Request
+
+from evrant.core.base.memo import Memo
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import Lit, lit
+from evrant.core.picture.render import Picture, close_view, picture
+from evrant.core.picture.told import parts_of
+from evrant.core.space.scene import scene_of
+from evrant.core.studio.studio import Studio, by_id
+from evrant.store.repository import NotFound
+
+AT_ONCE = BoundedSemaphore(2)
+WAIT = 30.0
+"""Pictures computed at the same time, and how long another waits for its turn [s]."""
+_PICTURES: Memo[Picture] = Memo(48_000_000, lambda found: 260 * len(found.seen.depth) + found.lit.weight)
+
+
+def state_in(studio: Studio, set_id: str) -> Lit | str:
+    """A set in its light, or what keeps its picture from being computed."""
+    plan = by_id(studio.sets, set_id)
+    scene = scene_of(studio, plan) if plan is not None else None
+    if scene is None:
+        return "The shot of this set is gone."
+    if scene.view is None:
+        return "Choose camera and lens, and place both mark and camera."
+    state = lit(scene)
+    if isinstance(state, Missing):
+        return state.text
+    return state
+
+
+def columns_of(state: Lit, size: int, close: bool = False) -> int:
+    """Pixels across of a picture whose longer side has so many."""
+    view = close_view(state) if close else state.scene.view
+    return size if view is None else max(round(size * min(view.across / view.upward, 1.0)), 16)
+
+
+def computed(
+    state: Lit,
+    size: int,
+    part: str,
+    *,
+    fine: bool = True,
+    close: bool = False,
+    stop: Callable[[], bool] | None = None,
+) -> Picture:
+    """A picture, from the last ones where it is among them. Raises NotFound where it has no such light."""
+    chosen = next((one for one in parts_of(state) if one.key == part), None)
+    if chosen is None:
+        raise NotFound("There is no such light in this picture.")
+    scene = state.scene
+    parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
+
+    def made() -> Picture:
+        if not AT_ONCE.acquire(timeout=WAIT):
+            raise HTTPException(503, "Too many pictures are asked for at once.", {"Retry-After": "5"})
+        try:
+            found = picture(
+                state,
+                columns_of(state, size, close),
+                only=chosen.only,
+                fine=fine,
+                close=close,
+                stop=stop or _never,
+            )
+        finally:
+            AT_ONCE.release()
+        if found is None:
+            raise NotFound("There is no picture of this set yet.")
+        return found
+
+    return _PICTURES.get(f"{size} {part} {fine} {close}", parts, made)
+
+
+def _never() -> bool:
+    return False
+
+
+def gone(request: Request) -> bool:
+    """Whether whoever asked has left the page."""
+    return from_thread.run(request.is_disconnected)
