@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from helpers.products import IN_TENT, TENT, product
 
 from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.lit import Lit, lit
@@ -14,7 +15,16 @@ from evrant.core.picture.rays import blur
 from evrant.core.picture.render import Stopped, encoded, picture
 from evrant.core.picture.shadows import FINE_PICKS, _light, _reached
 from evrant.core.picture.stage import stage_of
-from evrant.core.picture.told import described, over_and_under, parts_of, regions, settings_of, spot_at
+from evrant.core.picture.told import (
+    described,
+    luminance_of,
+    names_of,
+    over_and_under,
+    parts_of,
+    regions,
+    settings_of,
+    spot_at,
+)
 from evrant.core.picture.warm import SMALL
 from evrant.core.space.figures import parts
 from evrant.core.space.rounds import RING, placed_rounds, rounds, table_of
@@ -245,6 +255,34 @@ def test_where_the_room_is_not_known_the_rest_is_shown_and_what_is_missing_said(
     assert found is not None and found.light.max() > 0
     assert any("ceiling" in one for one in found.missing)
     assert "subject" in [name for name, _, _ in regions(found)] and "d" not in [name for name, _, _ in regions(found)]
+
+
+@pytest.mark.parametrize(
+    ("shape", "shine", "glints"),
+    [
+        ("box", "matt", False),
+        ("cylinder", "satin", False),
+        ("sphere", "mirror-like", True),
+        ("ring", "mirror-like", True),
+    ],
+)
+def test_things_show_what_they_mirror(shape: str, shine: str, glints: bool) -> None:
+    """On a table before paper, one softbox: only what mirrors shows the lamp's face itself, burnt out."""
+    state = lit_of(product((), (), 1, shape=shape, shine=shine))
+    found = picture(state, 160, sharp=True)
+    assert found is not None
+    thing = names_of(found)["thing"]
+    bright = luminance_of(found)[thing]
+    assert thing.mean() > 0.02 and np.isfinite(found.light).all()
+    assert bool(bright.max() > 4 * np.median(bright)) is glints
+    assert bool(bright.max() > 1.0) is glints
+
+
+def test_a_tent_hides_the_room_and_a_lens_sees_into_it() -> None:
+    found = picture(lit_of(product((TENT,), (IN_TENT,))), 120)
+    assert found is not None
+    shown = {name for name, _, _ in regions(found)}
+    assert shown == {"tent", "thing"}
 
 
 KINDS: list[Doc] = [
