@@ -78,6 +78,12 @@ def test_the_answer_is_shown_and_a_phase_accepted(live: Live, jobs: Jobs) -> Non
     assert "Nothing better exists on offer: proved." in page and "Accept phase 1" in page and "Why not" in page
     data = live.client.get(f"{base}/best.json").json()
     assert data["proved"] and data["buy"]
+    shot = next(one for one in data["shots"] if one["made"])
+    picture = live.client.get(f"{base}/best/{shot['id']}/frame.png?job={job}")
+    assert f"/best/{shot['id']}/frame.png" in page
+    assert picture.status_code == 200 and picture.content[:4] == b"\x89PNG"
+    assert live.client.get(f"{base}/best/none/frame.png?job={job}").status_code == 404
+    assert live.client.get(f"{base}/best/{shot['id']}/frame.png?job=none").status_code == 404
     taken = live.client.post(f"{base}/kit-accept", data={"job": job, "phase": "1"}, headers=HX)
     assert taken.status_code == 204 and taken.headers["HX-Redirect"].endswith("/shopping")
     studio = live.store.newest(base.rpartition("/")[2]).studio

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime
+from functools import partial
 from typing import Any
 
 from fastapi import Form, Request, Response
@@ -9,11 +10,14 @@ from starlette.responses import JSONResponse
 
 from evrant.core.base.units import CannotRead
 from evrant.core.edits.language import EditRefused
+from evrant.core.picture.render import Stopped
+from evrant.core.place.moves import change
 from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.leave import Leave, leave_it
 from evrant.core.studio.gear import KINDS
 from evrant.core.studio.studio import Studio
 from evrant.drawing.frontier import frontier_chart
+from evrant.files.pictures import png
 from evrant.jobs.kit import KIND, ask_for_kit
 from evrant.store.jobs import LongJob
 from evrant.store.repository import NotFound
@@ -22,6 +26,7 @@ from evrant.web.edge import EditId
 from evrant.web.following import following, so_far
 from evrant.web.forms import read_money
 from evrant.web.parts import today
+from evrant.web.pictures import computed, gone, state_in
 from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.show import page_of
 from evrant.web.uploads import take_file
@@ -126,6 +131,33 @@ def take_phase(
         raise EditRefused("There is no such phase.", "phase")
     take_file(request, studio_id, edit_id, lambda studio: accept(answer, phase, studio))
     return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/shopping"})
+
+
+SIZE = 200
+"""Pixels along the longer side of a shot's picture."""
+
+
+@router.get("/studios/{studio_id}/best/{shot_id}/frame.png")
+def frame(request: Request, studio_id: str, shot_id: str, job: str = "") -> Response:
+    """The computed picture of a shot as the kit of an answer makes it, all its phases taken."""
+    held = jobs_of(request).find(job)
+    if held is None or held.answer is None or held.studio != studio_id:
+        raise NotFound("That answer is no longer there; ask again.")
+    answer = held.answer
+    made = next((one["set"]["id"] for one in answer["shots"] if one["id"] == shot_id and one["made"]), None)
+    if made is None:
+        raise NotFound("There is no such shot in it.")
+    studio = Studio.model_validate(held.asked["studio"])
+    for step in answer["phases"]:
+        studio = change(studio, accept(answer, step["number"], studio))
+    state = state_in(studio, made)
+    if isinstance(state, str):
+        raise NotFound(state)
+    try:
+        found = computed(state, SIZE, "all", stop=partial(gone, request))
+    except Stopped:
+        return Response(status_code=204)
+    return Response(png(found.pixels, quick=True), media_type="image/png")
 
 
 SPEC = PageSpec("best", best_page, under="kit", router=router)
