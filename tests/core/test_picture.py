@@ -278,6 +278,20 @@ def test_things_show_what_they_mirror(shape: str, shine: str, glints: bool) -> N
     assert bool(bright.max() > 1.0) is glints
 
 
+@pytest.mark.parametrize(("x", "y", "height", "caught"), [(3.1, 1.5, 1.9, True), (1.2, 0.3, 1.65, False)])
+def test_glasses_catch_a_light_that_stands_where_they_look(x: float, y: float, height: float, caught: bool) -> None:
+    """Beside the lens its face is mirrored, square to the side it is not; the rest of the picture stays as it was."""
+    bare, worn = small(height=1.7), small(height=1.7, glasses=True)
+    for data in (bare, worn):
+        data["sets"][0]["camera"]["height"] = 1.3
+        data["sets"][0]["lights"] = [{"id": "k", "role": "key", "head": "f", "x": x, "y": y, "height": height}]
+    one, other = (picture(lit_of(data), 160, close=True, sharp=True) for data in (bare, worn))
+    assert one is not None and other is not None
+    gain = luminance_of(other) - luminance_of(one)
+    assert bool(gain.max() > 1.0) is caught
+    assert np.abs(gain[:20]).max() < 0.02
+
+
 def test_a_tent_hides_the_room_and_a_lens_sees_into_it() -> None:
     found = picture(lit_of(product((TENT,), (IN_TENT,))), 120)
     assert found is not None

@@ -8,8 +8,10 @@ from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import luminance
 from evrant.core.light.lit import Lit
 from evrant.core.picture import rays, shapes
+from evrant.core.picture.seeing import Seen
 from evrant.core.picture.shadows import LIFT
-from evrant.core.picture.stage import Stage
+from evrant.core.picture.stage import LENS, Stage
+from evrant.core.space.rounds import RIM, RING, placed_rounds
 from evrant.core.space.solids import Points
 
 Floats = NDArray[np.float64]
@@ -43,6 +45,32 @@ def mirrored(
         aim = straight if turn == 0 and rounds == 1 else _spread(straight, rough, turns, turn)
         total += _looked_up(lit, stage, points + normals * LIFT, aim, doses)
     return total / rounds
+
+
+def glints(lit: Lit, stage: Stage, seen: Seen, doses: Floats) -> Floats:
+    """(n, 3) what the glasses of those in the picture throw into the lens, over what is seen through them."""
+    found, scene = np.zeros((len(seen.depth), 3)), lit.scene
+    view = scene.view
+    if view is None or scene.mark is None:
+        return found
+    for who in scene.shot.subjects:
+        if not who.glasses or who.kind != "person" or who.height is None:
+            continue
+        for rim in placed_rounds(who, who.height.value, float(scene.mark[0]), float(scene.mark[1]), scene.facing):
+            if rim.cover != RIM or rim.kind != RING:
+                continue
+            middle, ahead = np.array(rim.at), np.array(rim.turn[2])
+            ahead = ahead * np.sign((view.eye - middle) @ ahead)
+            closing = -(seen.ways @ ahead)
+            far = ((view.eye - middle) @ ahead) / np.where(closing > 1e-6, closing, np.inf)
+            spots = view.eye + seen.ways * far[:, None]
+            inside = (far > 0) & (np.linalg.norm(spots - middle, axis=1) < rim.size[0])
+            at = np.flatnonzero(inside & (far < np.linalg.norm(seen.points - view.eye, axis=1) + 1e-3))
+            if at.size:
+                ways, normals = seen.ways[at], np.broadcast_to(ahead, (len(at), 3))
+                thrown = mirrored(lit, stage, spots[at], normals, ways, np.zeros(len(at)), at % 16, doses)
+                found[at] += LENS * thrown
+    return found
 
 
 def _spread(ways: Points, rough: Floats, turns: Whole, turn: int) -> Points:

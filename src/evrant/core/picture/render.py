@@ -21,7 +21,7 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit
 from evrant.core.picture import shapes
 from evrant.core.picture.focus import out_of_focus
-from evrant.core.picture.mirroring import mirrored, shining
+from evrant.core.picture.mirroring import glints, mirrored, shining
 from evrant.core.picture.pieces import in_pieces
 from evrant.core.picture.returned import between
 from evrant.core.picture.seeing import Seen, bodies_at, see
@@ -111,6 +111,7 @@ def picture(
     if fine:
         _ask(stop)
         light = smoothed(shadows, view, returned, doses, light)
+    light += glints(lit, stage, seen, doses)
     light = light.reshape(rows, columns, 3) if sharp else out_of_focus(lit, view, seen, light)
     unknown = (*([lit.around] if isinstance(lit.around, Missing) else []), *lit.missing)
     missing = tuple(dict.fromkeys(one.text for one in unknown))

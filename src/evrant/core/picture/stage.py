@@ -34,8 +34,9 @@ FUR = {"cat": np.array([0.30, 0.24, 0.18]), "dog": np.array([0.36, 0.25, 0.15])}
 SHINES = {"satin": (0.10, 40.0), "mirror-like": (0.85, 0.0)}
 """Of a thing's surface: share of its reflectance that leaves as from a mirror, and how rough it is: the power of a lobe
 round the mirrored ray, 0 for a flat mirror."""
-GLAZE = 0.03
-"""Share that a wet eye throws back as from a mirror, Fresnel's of water and cornea at right angles; from memory."""
+GLAZE, LENS = 0.03, 0.08
+"""Share that a wet eye throws back as from a mirror, Fresnel's of water and cornea at right angles, and what
+the two faces of an uncoated spectacle lens do; from memory."""
 MOST = 26
 
 
@@ -196,6 +197,7 @@ def _body(scene: Scene, who: Subject) -> Iterator[tuple[Round, Bands, tuple[floa
         shapes.FUR: fur if own is None else np.minimum(fur * own / luminance(fur), 0.97),
         shapes.THING: grey(usual),
         shapes.METAL: METAL,
+        shapes.RIM: STAND,
     }
     shine = SHINES.get(who.shine, (0.0, 0.0))
     for one in placed_rounds(who, height, float(scene.mark[0]), float(scene.mark[1]), scene.facing):

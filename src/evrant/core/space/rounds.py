@@ -16,7 +16,7 @@ from evrant.core.space.solids import Vector
 from evrant.core.studio.shots import Subject
 
 ELLIPSOID, LIMB, CYLINDER, RING, BOX = 0, 1, 2, 3, 4
-SKIN, HAIR, EYE, TOP, TROUSERS, FUR, THING, METAL, IRIS = range(9)
+SKIN, HAIR, EYE, TOP, TROUSERS, FUR, THING, METAL, IRIS, RIM = range(10)
 """What a part is covered with."""
 Triple = tuple[float, float, float]
 
@@ -124,15 +124,26 @@ HEAD: tuple[Round, ...] = (
 )
 
 
+_AHEAD: tuple[Triple, Triple, Triple] = ((0.0, 1.0, 0.0), (0.0, 0.0, 1.0), (1.0, 0.0, 0.0))
+GLASSES: tuple[Round, ...] = (
+    Round(RING, (0.013, 0.031, -0.002), (0.023, 0.0013, 0.0), soft=0.0, cover=RIM, turn=_AHEAD),
+    Round(RING, (0.013, -0.031, -0.002), (0.023, 0.0013, 0.0), soft=0.0, cover=RIM, turn=_AHEAD),
+    limb((0.013, 0.009, 0.004), (0.013, -0.009, 0.004), 0.0012, 0.0012, RIM, 0.0),
+    limb((0.012, 0.053, 0.002), (-0.080, 0.078, 0.004), 0.0013, 0.0013, RIM, 0.0),
+    limb((0.012, -0.053, 0.002), (-0.080, -0.078, 0.004), 0.0013, 0.0013, RIM, 0.0),
+)
+"""Round glasses twelve millimetres before the eyes; common practice, no source."""
+
+
 def _person(subject: Subject, s: float) -> list[Round]:
     width = subject.width.value if subject.width else 0.26 * s
     half = width / 2
     lift = posed_top(subject, s) - s
     if subject.posture == "lying":
-        upright = _trunk(s, half, 0.0) + _standing_legs(s, half)
+        upright = _trunk(s, half, 0.0, subject.glasses) + _standing_legs(s, half)
         laid = np.array([[0.0, 1.0, 0.0], [0.0, 0.0, 1.0], [1.0, 0.0, 0.0]])
         return [moved(one, laid, np.array([0.0, 0.0, 0.075 * s])) for one in upright]
-    body = _trunk(s, half, lift)
+    body = _trunk(s, half, lift, subject.glasses)
     if subject.posture == "standing":
         return body + _standing_legs(s, half)
     hip, knee, legs = HIP * s + lift, KNEE * s, []
@@ -151,11 +162,13 @@ def _person(subject: Subject, s: float) -> list[Round]:
     return body + legs
 
 
-def _trunk(s: float, half: float, lift: float) -> list[Round]:
+def _trunk(s: float, half: float, lift: float, glasses: bool) -> list[Round]:
     def at(share: float) -> float:
         return share * s + lift
 
     head = [moved(scaled(one, s / HEAD_FOR), np.eye(3), np.array([0.062 * s, 0.0, at(0.936)])) for one in HEAD]
+    if glasses:
+        head += [moved(scaled(one, s / HEAD_FOR), np.eye(3), np.array([0.062 * s, 0.0, at(0.936)])) for one in GLASSES]
     neck = limb((-0.006 * s, 0, at(0.80)), (-0.002 * s, 0, at(0.88)), 0.037 * s, 0.031 * s, SKIN, 0.02)
     collar = limb((-0.004 * s, 0, at(0.800)), (-0.004 * s, 0, at(0.822)), 0.043 * s, 0.038 * s, TOP, 0.03)
     parts, joint = [neck, collar], half - 0.042 * s

@@ -23,6 +23,8 @@ from evrant.core.picture.told import described, parts_of, settings_of, spot_at
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS, TOLD_BY_ANGLE
 from evrant.core.search.shelf import in_its_place
+from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.shots import Pattern
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
 from evrant.files.pictures import marked, png
@@ -200,12 +202,19 @@ def faces(request: Request, studio_id: str, set_id: str) -> Response:
     plan, _ = set_of(page)
     state = state_in(page.studio, plan.id)
     rows = [
-        {"name": name, "says": recipe.says, "edit": {"verb": "light", "target": f"sets/{plan.id}", "pattern": name}}
+        {"name": name, "says": recipe.says, "edit": _in_pattern(plan, name)}
         for name, recipe in PATTERNS.items()
         if name in TOLD_BY_ANGLE
     ]
     page.extra |= {"plan": plan, "rows": rows, "why_not": state if isinstance(state, str) else ""}
     return render("templates/whole.html", page, body="pages/picture/faces.html")
+
+
+def _in_pattern(plan: SetPlan, name: Pattern) -> dict[str, Any]:
+    """The edit that places a set's lights in a pattern and asks for it."""
+    light = {"verb": "light", "target": f"sets/{plan.id}", "pattern": name}
+    wish = {"verb": "set", "target": f"shots/{plan.shot}", "fields": {"pattern": name}}
+    return {"verb": "several", "edits": [wish, light], "label": f"Light: {name}"}
 
 
 @router.get("/studios/{studio_id}/picture/{set_id}/verdict")
