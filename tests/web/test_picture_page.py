@@ -92,6 +92,17 @@ def test_a_change_is_tried_before_it_is_taken(live: Live, filmed: str) -> None:
             assert 400 <= answer.status_code < 500, (path, wrong)
 
 
+def test_a_set_is_laid_over_one_of_another_plan(live: Live, filmed: str) -> None:
+    other = live.store.branch(filmed, "c0ffee00-0000-4000-8000-000000000001").studio_id
+    page = live.client.get(f"/studios/{filmed}/picture/lesson-a").text
+    keys = re.findall(r'<option value="([^"]+)"', page)
+    assert keys == ["close-a", "B-lesson-a"]
+    laid = live.client.get(f"/studios/{filmed}/picture/lesson-a?beside=B-lesson-a").text
+    address = html.unescape(re.findall(r'id="picture-other"[^>]*src="([^"]+)"', laid)[0])
+    assert address.startswith(f"/studios/{other}/picture/lesson-a/frame.png")
+    assert pixels(live.client.get(address)).shape[2] == 3
+
+
 def test_another_thing_in_its_place_is_seen_before_it_is_bought(live: Live, filmed: str) -> None:
     base = f"/studios/{filmed}"
     boxes = ("panel-30-20", "ring-light-45")

@@ -2,7 +2,7 @@
 and beside another set or what a remedy would make of it."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import partial
 from threading import Lock
 from typing import Any
@@ -19,7 +19,7 @@ from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.light.lit import Lit
 from evrant.core.picture.render import Stopped
-from evrant.core.picture.told import described, parts_of, settings_of, spot_at
+from evrant.core.picture.told import Part, described, parts_of, settings_of, spot_at
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS, TOLD_BY_ANGLE
 from evrant.core.search.shelf import in_its_place
@@ -28,7 +28,7 @@ from evrant.core.studio.shots import Pattern
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
 from evrant.files.pictures import marked, png
-from evrant.store.repository import NotFound
+from evrant.store.repository import NotFound, split
 from evrant.web.actions import slug
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, render, repository
@@ -50,21 +50,21 @@ class Taken(Context):
     """What the page's template shows; `beside` are other sets it can be laid over, by id and name; `over` the address
     of the picture laid over it, with words for both; `edit` a change that is tried, as JSON."""
 
-    plan: Any
-    choices: list[Any]
-    chosen: str
-    sentences: list[str]
-    beside: list[tuple[str, str]]
-    other: str
-    over: str
-    before_words: str
-    over_words: str
-    edit: str
-    why_not: str
-    settings: dict[str, str]
-    faces: bool
-    wide: int
-    tall: int
+    plan: SetPlan
+    choices: list[Part] = field(default_factory=list)
+    chosen: str = "all"
+    sentences: list[str] = field(default_factory=list)
+    beside: list[tuple[str, str]] = field(default_factory=list)
+    other: str = ""
+    over: str = ""
+    before_words: str = ""
+    over_words: str = ""
+    edit: str = ""
+    why_not: str = ""
+    settings: dict[str, str] = field(default_factory=dict)
+    faces: bool = False
+    wide: int = 960
+    tall: int = 640
 
 
 def taken(page: Page) -> Taken:
@@ -72,42 +72,62 @@ def taken(page: Page) -> Taken:
     plan, _ = set_of(page)
     state = state_in(page.studio, plan.id)
     asked = page.request.query_params
-    other = asked.get("beside", "")
-    others = [(one.id, one.name) for one in page.studio.sets if one.id != plan.id]
+    others = _others(page, plan)
+    empty = Taken(plan=plan, beside=[(key, words) for key, words, _ in others])
     if isinstance(state, str):
-        return Taken(plan, [], "all", [], others, "", "", "", "", "", state, {}, False, 960, 640)
-    edit = asked.get("edit", "")
-    number = f"revision={page.revision.number}"
-    over, before, after = "", "", ""
-    instead = asked.get("instead", "")
+        return replace(empty, why_not=state)
+    choices = parts_of(state)
+    chosen = next((one.key for one in choices if one.key == asked.get("part")), "all")
+    with span(page.request, "picture"):
+        small = computed(state, 160, chosen, fine=False)
+    wide = columns_of(state, USUAL)
+    found = replace(
+        empty,
+        choices=choices,
+        chosen=chosen,
+        sentences=[*described(small), *small.missing],
+        settings=settings_of(small),
+        faces=any(who.kind == "person" for who in state.scene.shot.subjects[:1]),
+        wide=wide,
+        tall=round(wide * small.seen.rows / small.seen.columns),
+    )
+    edit, instead = asked.get("edit", ""), asked.get("instead", "")
     if edit or instead:
         _after(page.studio, asked)
         tried = f"edit={quote(edit)}" if edit else f"instead={quote(instead)}"
-        over, before, after = f"{plan.id}/frame.png?{number}&{tried}", "As it is", "With the change"
-    elif other in [key for key, _ in others]:
-        over, before, after = f"{other}/frame.png?{number}", plan.name, dict(others)[other]
-    choices = parts_of(state)
-    keys = [one.key for one in choices]
-    chosen = asked.get("part", "all") if asked.get("part", "all") in keys else "all"
-    with span(page.request, "picture"):
-        small = computed(state, 160, chosen, fine=False)
-    return Taken(
-        plan,
-        choices,
-        chosen,
-        [*described(small), *small.missing],
-        others,
-        other if over and after != "With the change" else "",
-        over,
-        before,
-        after,
-        edit,
-        "",
-        settings_of(small),
-        any(who.kind == "person" for who in state.scene.shot.subjects[:1]),
-        columns_of(state, USUAL),
-        round(columns_of(state, USUAL) * small.seen.rows / small.seen.columns),
-    )
+        over = f"{page.base}/picture/{plan.id}/frame.png?revision={page.revision.number}&{tried}"
+        return replace(found, over=over, before_words="As it is", over_words="With the change", edit=edit)
+    for key, words, over in others:
+        if key == asked.get("beside"):
+            return replace(found, other=key, over=over, before_words=plan.name, over_words=words)
+    return found
+
+
+def _others(page: Page, plan: SetPlan) -> list[tuple[str, str, str]]:
+    """What a picture can be laid over: other sets, and sets of other plans of the studio; key, words and address."""
+    here = f"{page.base}/picture"
+    number = page.revision.number
+    found = [
+        (one.id, one.name, f"{here}/{one.id}/frame.png?revision={number}")
+        for one in page.studio.sets
+        if one.id != plan.id
+    ]
+    store = repository(page.request)
+    for key in store.plans(page.revision.studio_id):
+        if key == page.revision.studio_id:
+            continue
+        letter = split(key)[1].upper()
+        held = store.newest(key)
+        found += [
+            (
+                f"{letter}-{one.id}",
+                f"{one.name} of plan {letter}",
+                f"/studios/{key}/picture/{one.id}/frame.png?revision={held.number}",
+            )
+            for one in held.studio.sets
+            if one.shot == plan.shot
+        ]
+    return found
 
 
 def _asked(request: Request, studio_id: str, set_id: str) -> tuple[Lit, int, str]:
