@@ -37,6 +37,7 @@ def run(studio: Studio, given: argparse.Namespace) -> int:
             "floor_m2": option.floor,
             "way_out_m": option.way_out,
             "minutes": option.minutes,
+            "packed_m": option.packed,
             "price": None if option.item.price is None else str(option.item.price),
             "edit": option.edit.model_dump(mode="json"),
         }

@@ -29,6 +29,7 @@ from evrant.web.context import render, repository
 from evrant.web.edge import EditId, checked_edit_id, whole_number
 from evrant.web.forms import read_form, shown, specs, with_typed
 from evrant.web.parts import drawing_of
+from evrant.web.registry import specs as pages
 from evrant.web.show import page_of, show
 from evrant.web.timing import span
 from evrant.web.uploads import take_file
@@ -191,7 +192,9 @@ def _preview(request: Request, studio_id: str, asked: Asked) -> Response:
     page = page_of(request, shown_as, request.headers.get("x-evrant-page", ""))
     if page.set_id is None:
         return Response(status_code=204)
-    return render("templates/preview.html", page, drawing=drawing_of(page, _turn(request)))
+    own = pages()[page.name].drawing
+    drawn = drawing_of(page, _turn(request)) if own in (None, drawing_of) else own(page)
+    return render("templates/preview.html", page, drawing=drawn)
 
 
 def _turn(request: Request) -> float | None:

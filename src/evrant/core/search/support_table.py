@@ -74,6 +74,11 @@ class Option:
         return not self.short and not self.unknown
 
     @property
+    def packed(self) -> float | None:
+        """Its longest side when packed [m]; None where that is not known."""
+        return value(self.item.packed_length)
+
+    @property
     def floor(self) -> float:
         if self.item.use in FEETLESS or self.item.foot_radius is None:
             return 0.0

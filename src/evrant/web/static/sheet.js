@@ -110,6 +110,39 @@
     });
   }
 
+  // What a button would change is drawn while one points at it or has come to it by keys.
+  let tried = null, trying = 0;
+  async function tryOn(button) {
+    tried = button;
+    const mine = round_trip += 1;
+    try {
+      const answer = await fetch(`${base()}/preview`, {
+        method: "POST",
+        headers: { ...window.evrant.headers(), "HX-Request": "true", "Content-Type": "application/json" },
+        body: JSON.stringify({ edit_id: window.evrant.newId(), edit: JSON.parse(button.dataset.try) }),
+      });
+      if (!answer.ok || mine !== round_trip || tried !== button) return;
+      show(await answer.text());
+      sheet()?.classList.add("tried");
+    } catch { /* it is only looked at */ }
+  }
+  function pointed(event) {
+    const button = event.target.closest?.("[data-try]");
+    if (!button || button === tried || !sheet()) return;
+    clearTimeout(trying);
+    trying = setTimeout(() => tryOn(button), 250);
+  }
+  function left(event) {
+    if (!event.target.closest?.("[data-try]")) return;
+    clearTimeout(trying);
+    if (!tried) return;
+    tried = null;
+    round_trip += 1;
+    if (sheet()?.classList.contains("tried")) redraw();
+  }
+  for (const kind of ["pointerover", "focusin"]) document.addEventListener(kind, pointed);
+  for (const kind of ["pointerout", "focusout"]) document.addEventListener(kind, left);
+
   // --- pointer --------------------------------------------------------------------------------
   let drag = null;
   document.addEventListener("pointerdown", (event) => {

@@ -68,6 +68,7 @@ def table_of(page: Page, light_id: str) -> dict[str, Any]:
             "floor": f"{option.floor:.1f} m²" if option.floor else "none",
             "way_out": say.length(option.way_out) if option.way_out is not None else "",
             "minutes": f"{option.minutes:g} min",
+            "packed": say.length(option.packed) if option.packed is not None else "",
             "price": "" if option.ours or option.item.price is None else say.money(float(option.item.price)),
             "edit": option.edit.model_dump(mode="json"),
         }
@@ -101,18 +102,22 @@ def support_page(page: Page) -> SupportDesk:
     panels.append(panel(page, "camera", "Camera", f"sets/{plan.id}/camera", plan.camera, names))
     brief = page.studio.brief
     panels.append(panel(page, "brief", "Who is about", "brief", brief, ("animals", "children", "public")))
-    width, height = sheet_size(page)
-    drawing = ""
-    if scene is not None:
-        with span(page.request, "drawing"):
-            drawing = stands_sheet(scene, page.ledger.of_set(plan.id), width, height)
     return SupportDesk(
         plan=plan,
-        drawing=drawing,
+        drawing=from_the_side(page),
         panels=panels,
         summary=_masses(page, scene) if scene else [],
         lights=[(light.id, named_light(plan, light)) for light in plan.lights],
     )
+
+
+def from_the_side(page: Page) -> str:
+    """Every support of the set from the side, for the size its window has."""
+    plan, scene = set_of(page)
+    if scene is None:
+        return ""
+    with span(page.request, "drawing"):
+        return stands_sheet(scene, page.ledger.of_set(plan.id), *sheet_size(page))
 
 
 def _masses(page: Page, scene: Scene) -> list[tuple[str, str]]:
@@ -125,4 +130,13 @@ def _masses(page: Page, scene: Scene) -> list[tuple[str, str]]:
     )
 
 
-SPEC = PageSpec("support", support_page, word="Support", order=5, of_set="support", ledger=("support",), router=router)
+SPEC = PageSpec(
+    "support",
+    support_page,
+    drawing=from_the_side,
+    word="Support",
+    order=5,
+    of_set="support",
+    ledger=("support",),
+    router=router,
+)
