@@ -109,7 +109,9 @@ def test_another_thing_in_its_place_is_seen_before_it_is_bought(live: Live, film
     page = live.client.get(f"{base}/gear?compare={boxes[0]}&compare={boxes[1]}").text
     frames = re.findall(r'src="([^"]+instead=[^"]+)"', page)
     assert len(frames) == 2
-    one, other = (pixels(live.client.get(html.unescape(frame).replace("size=200", "size=120"))) for frame in frames)
+    one, other = (
+        pixels(live.client.get(html.unescape(frame).replace("size=264&coarse=1", "size=120"))) for frame in frames
+    )
     assert one.shape == other.shape and abs(one - other).mean() > 0.2
     assert "With the change" in live.client.get(f"{base}/picture/lesson-a?instead={boxes[1]}").text
     assert live.client.get(f"{base}/picture/lesson-a?instead=nothing").status_code == 404

@@ -133,8 +133,8 @@ def take_phase(
     return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/shopping"})
 
 
-SIZE = 200
-"""Pixels along the longer side of a shot's picture."""
+SIZE = 264
+"""Pixels along the longer side of a shot's picture, shown at half that."""
 
 
 @router.get("/studios/{studio_id}/best/{shot_id}/frame.png")
@@ -154,7 +154,7 @@ def frame(request: Request, studio_id: str, shot_id: str, job: str = "") -> Resp
     if isinstance(state, str):
         raise NotFound(state)
     try:
-        found = computed(state, SIZE, "all", stop=partial(gone, request))
+        found = computed(state, SIZE, "all", fine=False, stop=partial(gone, request))
     except Stopped:
         return Response(status_code=204)
     return Response(png(found.pixels, quick=True), media_type="image/png")

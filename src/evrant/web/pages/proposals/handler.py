@@ -134,8 +134,8 @@ def _where(page: Page, target: str) -> str:
 
 
 router = following("proposals", ask_for_plan)
-SIZE = 200
-"""Pixels along the longer side of a proposal's picture."""
+SIZE = 264
+"""Pixels along the longer side of a proposal's picture, shown at half that."""
 
 
 @router.get("/studios/{studio_id}/proposals/{number}/{set_id}/frame.png")
@@ -149,7 +149,7 @@ def frame(request: Request, studio_id: str, number: str, set_id: str) -> Respons
     if isinstance(state, str):
         raise NotFound(state)
     try:
-        found = computed(state, SIZE, "all", stop=partial(gone, request))
+        found = computed(state, SIZE, "all", fine=False, stop=partial(gone, request))
     except Stopped:
         return Response(status_code=204)
     return Response(png(found.pixels, quick=True), media_type="image/png")
