@@ -35,7 +35,7 @@ OF_STUDIO = [
     "survey",
 ]
 MORE = ["survey/paint", "compare", "settle"]
-OF_SET = ["sets", "light", "support", "power", "safety"]
+OF_SET = ["sets", "picture", "light", "support", "power", "safety"]
 SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 
 

@@ -128,7 +128,7 @@ def _picture(layout: Layout, scene: Scene, light: LightSheet | None) -> str:
         return element("svg", inner, id="view-picture", x=x, y=y, width=width, height=height, overflow="visible")
     return element(
         "svg",
-        text(0, -9, "What the camera sees", "view-title"),
+        _larger(scene),
         picture_view(scene, width, height),
         _taken(scene, width, height),
         id="view-picture",
@@ -142,7 +142,7 @@ def _picture(layout: Layout, scene: Scene, light: LightSheet | None) -> str:
 
 
 def _taken(scene: Scene, width: float, height: float) -> str:
-    """Where the computed picture is painted over the outline, and the way to a large one."""
+    """Where the computed picture is painted over the outline."""
     view = scene.view
     if view is None:
         return ""
@@ -156,13 +156,16 @@ def _taken(scene: Scene, width: float, height: float) -> str:
         role="img",
         aria_label=f"The picture of {scene.plan.name} as it would be taken",
     ).replace("/>", "></canvas>")
-    larger = element(
-        "a",
-        text(0, tall + 17, "Larger", "note link"),
-        href=f"../picture/{scene.plan.id}",
-        class_="larger",
-    )
-    return element("foreignObject", canvas, width=wide, height=tall, class_="taken-holder") + larger
+    return element("foreignObject", canvas, width=wide, height=tall, class_="taken-holder")
+
+
+def _larger(scene: Scene) -> str:
+    """The view's title, where there is a picture the way to a large one."""
+    words = text(0, -9, "What the camera sees", "view-title")
+    if scene.view is None:
+        return words
+    label = "What the camera sees: large, with readings"
+    return element("a", words, href=f"../picture/{scene.plan.id}", class_="larger", aria_label=label)
 
 
 def _pattern(layout: Layout, scene: Scene) -> str:
