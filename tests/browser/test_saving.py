@@ -169,6 +169,18 @@ def test_a_press_counts_for_what_it_began_on_when_the_page_moves_under_it(page: 
         assert page.evaluate("window.times") == times
 
 
+def test_a_field_changed_before_the_scripts_are_there_is_saved(page: Page, live: Live) -> None:
+    key = live.store.create(parse(one_portrait()), label="Early").studio_id
+    held: list[Route] = []
+    page.route("**/static/app.js", lambda route: held.append(route))
+    page.goto(f"/studios/{key}/brief", wait_until="commit")
+    page.locator("select[name=units]").select_option("imperial")
+    assert held and live.store.newest(key).number == 1
+    held[0].continue_()
+    settled(page, 2)
+    assert live.store.newest(key).studio.brief.units == "imperial"
+
+
 def test_a_double_click_makes_one_studio(page: Page, live: Live) -> None:
     page.goto("/")
     page.get_by_label("Name").fill("Twice clicked")

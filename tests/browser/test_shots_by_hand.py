@@ -75,7 +75,8 @@ def test_faces_tones_and_figures(page: Page, live: Any, portrait: str) -> None:
     page.get_by_role("button", name="Rembrandt").click()
     settled(page, 4)
     assert shot_now(live, portrait).pattern is None
-    assert page.evaluate("[...document.images].every((one) => one.complete && one.naturalWidth > 0)")
+    drawn = "(all) => all.every((one) => one.complete && one.naturalWidth > 0)"
+    assert page.locator(".faces img").evaluate_all(drawn)
     page.get_by_text("All its figures").click()
     page.get_by_label("ISO").first.fill("400")
     page.keyboard.press("Tab")

@@ -17,6 +17,13 @@
     const button = ready ? null : event.target.closest?.("button[hx-post], button[hx-get]");
     if (button) keep(event, () => button.isConnected && button.click());
   }, true);
+  // So is a field that is changed: it is told again when somebody listens.
+  document.addEventListener("change", (event) => {
+    const field = ready ? null : event.target;
+    if (!field?.closest?.("form[hx-post]")) return;
+    event.stopImmediatePropagation();
+    kept.push(() => field.isConnected && field.dispatchEvent(new Event("change", { bubbles: true })));
+  }, true);
   // A press that begins on a link or button counts for it, also when the page moves under the pointer before it ends.
   let pressed = null;
   document.addEventListener("pointerdown", (event) => {
@@ -36,8 +43,11 @@
       again?.click();
     });
   }, true);
-  window.addEventListener("load", () => setTimeout(() => {
+  function listen() {
+    if (ready) return;
     ready = true;
     for (const again of kept.splice(0)) again();
-  }, 30));
+  }
+  document.addEventListener("DOMContentLoaded", () => setTimeout(listen, 250));
+  window.addEventListener("load", () => setTimeout(listen, 30));
 })();
