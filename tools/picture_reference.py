@@ -121,6 +121,13 @@ def scene_of(lit: Lit, stage: Stage, columns: int, rows: int, seed: int) -> dict
         values.update()
         return made_mesh
 
+    def shiny(bands: Floats, gloss: float) -> dict[str, Any]:
+        matt = {"type": "diffuse", "reflectance": rgb(bands)}
+        if gloss <= 0:
+            return matt
+        mirror = {"type": "conductor", "material": "none", "specular_reflectance": rgb(bands)}
+        return {"type": "blendbsdf", "weight": gloss, "one": matt, "other": mirror}
+
     faces = stage.faces
     for k in range(len(faces.counts)):
         ring = faces.corners[k, : faces.counts[k]]
@@ -143,22 +150,25 @@ def scene_of(lit: Lit, stage: Stage, columns: int, rows: int, seed: int) -> dict
         from evrant.core.picture.shapes import nearest
 
         row = np.array([nearest(stage.parts, start, stop, *p) for p in middles])
+        gloss = float(stage.shines[start, 0]) if stage.shines[start, 1] == 0 and stop - start == 1 else 0.0
         for cover in dict.fromkeys(map(tuple, np.round(stage.returns[row], 6).tolist())):
             mine = np.flatnonzero((np.abs(stage.returns[row] - cover) < 1e-5).all(axis=1))
             some = soup.reshape(-1, 3, 3)[mine].reshape(-1, 3)
-            bsdf = {"type": "twosided", "one": {"type": "diffuse", "reflectance": rgb(np.array(cover))}}
+            bsdf = {"type": "twosided", "one": shiny(np.array(cover), gloss)}
             name = f"body{g}-{len(made)}"
             made[name] = mesh(name, some, np.arange(len(some)).reshape(-1, 3), bsdf, None)
     return made
 
 
-def main() -> None:
-    """Record every case."""
+def main(only: list[str]) -> None:
+    """Record every case, or those named."""
     import mitsuba as mi
 
     mi.set_variant("scalar_rgb")
     found: dict[str, Any] = {"renderer": f"Mitsuba {version('mitsuba')}", "columns": COLUMNS, "cases": {}}
-    for name in CASES:
+    if only:
+        found["cases"] = json.loads(FILE.read_text())["cases"]
+    for name in only or CASES:
         lit = set_of(name)
         ours = picture(lit, COLUMNS, sharp=True)
         assert ours is not None
@@ -186,4 +196,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

@@ -8,14 +8,20 @@ from evrant.core.picture.render import Picture
 from evrant.core.picture.told import names_of
 from evrant.core.space import rounds
 from evrant.core.space.scene import scene_of
+from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
+from helpers.products import Data, product
+from helpers.studios import parse
 
 COLUMNS = 160
 CASES = {
     "lesson": ("hands-in-view", "lesson-a"),
     "kneeling": ("adoption-corner", "kneeling-a"),
     "rock": ("stones-on-file", "rock-a"),
+    "bottle": ("", "s"),
 }
+CARD: Data = {"kind": "board", "id": "card", "name": "Card", "surface": "white", "width": 0.12, "height": 0.16}
+BY_THE_CARD: Data = {"id": "card", "item": "card", "x": 2.0, "y": 1.838, "height": 0.751, "turn": 180}
 COVERS = {"skin": rounds.SKIN, "top": rounds.TOP, "trousers": rounds.TROUSERS}
 LEAST = 60
 """Pixels a region has at least."""
@@ -23,13 +29,19 @@ LEAST = 60
 
 def set_of(name: str) -> Lit:
     """A demo set in its light, solved as finely as the Light page does."""
-    studio, plan_id = CASES[name]
-    studio_read = demo_studio(studio)
-    scene = scene_of(studio_read, next(one for one in studio_read.sets if one.id == plan_id))
+    studio = _bottle() if name == "bottle" else demo_studio(CASES[name][0])
+    scene = scene_of(studio, next(one for one in studio.sets if one.id == CASES[name][1]))
     assert scene is not None
     found = lit(scene, PAGE_PATCHES)
     assert isinstance(found, Lit)
     return found
+
+
+def _bottle() -> Studio:
+    """A mirror-like cylinder on a table before paper, a softbox on one side and a white card on the other."""
+    size = {"height": 0.085, "width": 0.034, "depth": 0.034}
+    data = product((CARD,), (BY_THE_CARD,), 1, shape="cylinder", shine="mirror-like", **size)
+    return parse(data)
 
 
 def masks_of(picture: Picture) -> dict[str, NDArray[np.bool_]]:
