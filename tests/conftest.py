@@ -14,6 +14,7 @@ import httpx
 import pytest
 import uvicorn
 from helpers.studios import demo
+from hypothesis import settings
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 from sqlalchemy import Engine, text
 from sqlalchemy.exc import OperationalError
@@ -24,6 +25,11 @@ from evrant.store.migrate import migrate
 from evrant.store.repository import Repository, engine_for
 from evrant.web.app import create_app
 from evrant.web.serve import worker as running_worker
+
+# The same examples on every run, so that a change is judged by what it changes; the long run looks for new ones.
+settings.register_profile("steady", derandomize=True)
+if not os.environ.get("EVRANT_LONG"):
+    settings.load_profile("steady")
 
 CHECKOUT = Path(__file__).parents[1]
 LONG = bool(os.environ.get("EVRANT_LONG"))
