@@ -4,6 +4,7 @@ import html
 import io
 import json
 import re
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -14,6 +15,7 @@ from conftest import Live
 from PIL import Image
 
 from evrant import cli
+from evrant.core.picture.render import picture
 from evrant.demo import demo_studio
 from evrant.web.pages.picture.handler import _turn
 from evrant.web.pictures import AT_ONCE
@@ -174,3 +176,17 @@ def test_the_command_writes_a_picture_and_says_what_it_shows(
         assert cli.main(["picture", str(DEMO), "--shot", "lesson", "-o", str(out), *wrong]) == 2
     assert cli.main(["picture", str(DEMO), "--shot", "none", "-o", str(out)]) == 2
     assert len(capsys.readouterr().err.splitlines()) == 4
+
+
+def test_who_asks_for_what_is_being_made_waits_for_it(live: Live, filmed: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    made: list[int] = []
+
+    def counted(*given: Any, **more: Any) -> Any:
+        made.append(1)
+        return picture(*given, **more)
+
+    monkeypatch.setattr("evrant.web.pictures.picture", counted)
+    address = f"/studios/{filmed}/picture/lesson-a/reading?x=0.5&y=0.5"
+    with ThreadPoolExecutor(5) as pool:
+        found = list(pool.map(lambda _: live.client.get(address).json()["words"], range(5)))
+    assert len(set(found)) == 1 and len(made) == 1

@@ -1,7 +1,8 @@
 """Computed pictures for the pages: kept while nothing changes, two at once, given up when nobody waits."""
 
-from collections.abc import Callable
-from threading import BoundedSemaphore
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from threading import BoundedSemaphore, Lock
 
 from anyio import from_thread
 from fastapi import HTTPException, Request
@@ -18,6 +19,8 @@ from evrant.store.repository import NotFound
 AT_ONCE = BoundedSemaphore(2)
 WAIT = 30.0
 """Pictures computed at the same time, and how long another waits for its turn [s]."""
+_MAKING: dict[str, tuple[Lock, int]] = {}
+_GUARD = Lock()
 _PICTURES: Memo[Picture] = Memo(48_000_000, lambda found: 260 * len(found.seen.depth) + found.lit.weight)
 
 
@@ -75,7 +78,27 @@ def computed(
             raise NotFound("There is no picture of this set yet.")
         return found
 
-    return _PICTURES.get(f"{size} {part} {fine} {close}", parts, made)
+    key = f"{size} {part} {fine} {close}"
+    with _one_at_a_time(f"{id(state)} {key}"):
+        return _PICTURES.get(key, parts, made)
+
+
+@contextmanager
+def _one_at_a_time(key: str) -> Iterator[None]:
+    """Who asks for what is being made waits for it, instead of making it again."""
+    with _GUARD:
+        lock, waiting = _MAKING.get(key, (Lock(), 0))
+        _MAKING[key] = lock, waiting + 1
+    try:
+        with lock:
+            yield
+    finally:
+        with _GUARD:
+            lock, waiting = _MAKING[key]
+            if waiting == 1:
+                del _MAKING[key]
+            else:
+                _MAKING[key] = lock, waiting - 1
 
 
 def _never() -> bool:

@@ -71,14 +71,23 @@
 
   // --- on its own page ---------------------------------------------------------------------------------
   const spot = { x: 0.5, y: 0.5 };
-  async function read() {
+  let reading = null, soon = 0;
+  function read() {
     const frame = document.getElementById("picture-frame"), out = document.getElementById("picture-reading");
     const cross = document.getElementById("picture-cross");
     cross.hidden = false;
     cross.style.left = `${spot.x * 100}%`;
     cross.style.top = `${spot.y * 100}%`;
-    const answer = await fetch(`${frame.dataset.reading}&x=${spot.x.toFixed(4)}&y=${spot.y.toFixed(4)}`);
-    out.textContent = answer.ok ? (await answer.json()).words : "No reading there.";
+    clearTimeout(soon);
+    reading?.abort();
+    soon = setTimeout(async () => {
+      reading = new AbortController();
+      try {
+        const address = `${frame.dataset.reading}&x=${spot.x.toFixed(4)}&y=${spot.y.toFixed(4)}`;
+        const answer = await fetch(address, { signal: reading.signal });
+        out.textContent = answer.ok ? (await answer.json()).words : "No reading there.";
+      } catch { /* a later place is read */ }
+    }, 80);
   }
   document.addEventListener("click", (event) => {
     const frame = event.target.closest?.("#picture-frame");
