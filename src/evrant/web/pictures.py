@@ -2,18 +2,20 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import partial
 from threading import BoundedSemaphore, Lock
 
 from anyio import from_thread
-from fastapi import HTTPException, Request
+from fastapi import HTTPException, Request, Response
 
 from evrant.core.base.memo import Memo
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
-from evrant.core.picture.render import Picture, close_view, picture
+from evrant.core.picture.render import Picture, Stopped, close_view, picture
 from evrant.core.picture.told import parts_of
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
+from evrant.files.pictures import png
 from evrant.store.repository import NotFound
 
 AT_ONCE = BoundedSemaphore(2)
@@ -38,6 +40,28 @@ def state_in(studio: Studio, set_id: str) -> Lit | str:
     return state
 
 
+def read_for(state: Lit) -> tuple[object, ...]:
+    """Everything that a picture of a set is made from."""
+    scene = state.scene
+    return (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
+
+
+SMALL = 264
+"""Pixels along the longer side of a small picture, shown at half that."""
+
+
+def small_picture(request: Request, studio: Studio, set_id: str) -> Response:
+    """A small, coarse picture of a set of a studio that is only proposed. Raises NotFound where there is none."""
+    state = state_in(studio, set_id)
+    if isinstance(state, str):
+        raise NotFound(state)
+    try:
+        found = computed(state, SMALL, "all", fine=False, stop=partial(gone, request))
+    except Stopped:
+        return Response(status_code=204)
+    return Response(png(found.pixels, quick=True), media_type="image/png")
+
+
 def columns_of(state: Lit, size: int, close: bool = False) -> int:
     """Pixels across of a picture whose longer side has so many."""
     view = close_view(state) if close else state.scene.view
@@ -57,8 +81,7 @@ def computed(
     chosen = next((one for one in parts_of(state) if one.key == part), None)
     if chosen is None:
         raise NotFound("There is no such light in this picture.")
-    scene = state.scene
-    parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
+    parts = read_for(state)
 
     def made() -> Picture:
         if not AT_ONCE.acquire(timeout=WAIT):

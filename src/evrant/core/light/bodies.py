@@ -13,9 +13,13 @@ from evrant.core.studio.shots import Subject
 Faces = tuple[tuple[Points, ...], ...]
 
 
+ALL_BODIES = "subject "
+"""How the names of all of them begin."""
+
+
 def own_body(subject: str) -> str:
     """What the bodies of a subject are called among the surfaces."""
-    return f"subject {subject}:"
+    return f"{ALL_BODIES}{subject}:"
 
 
 def prisms(scene: Scene, who: Subject) -> Faces:

@@ -35,7 +35,15 @@ LOBE = 6
 
 
 def mirrored(
-    lit: Lit, stage: Stage, points: Points, normals: Points, ways: Points, rough: Floats, turns: Whole, doses: Floats
+    lit: Lit,
+    stage: Stage,
+    points: Points,
+    normals: Points,
+    ways: Points,
+    rough: Floats,
+    turns: Whole,
+    doses: Floats,
+    leaving: Bands | None,
 ) -> Floats:
     """(n, 3) what points mirror: shining faces, and surfaces as the solve's patches light them."""
     straight = ways - 2 * np.einsum("nc,nc->n", ways, normals)[:, None] * normals
@@ -43,11 +51,11 @@ def mirrored(
     rounds = LOBE if (rough > 0).any() else 1
     for turn in range(rounds):
         aim = straight if turn == 0 and rounds == 1 else _spread(straight, rough, turns, turn)
-        total += _looked_up(lit, stage, points + normals * LIFT, aim, doses)
+        total += _looked_up(lit, stage, points + normals * LIFT, aim, doses, leaving)
     return total / rounds
 
 
-def glints(lit: Lit, stage: Stage, seen: Seen, doses: Floats) -> Floats:
+def glints(lit: Lit, stage: Stage, seen: Seen, doses: Floats, leaving: Bands | None) -> Floats:
     """(n, 3) what the glasses of those in the picture throw into the lens, over what is seen through them."""
     found, scene = np.zeros((len(seen.depth), 3)), lit.scene
     view = scene.view
@@ -68,7 +76,7 @@ def glints(lit: Lit, stage: Stage, seen: Seen, doses: Floats) -> Floats:
             at = np.flatnonzero(inside & (far < np.linalg.norm(seen.points - view.eye, axis=1) + 1e-3))
             if at.size:
                 ways, normals = seen.ways[at], np.broadcast_to(ahead, (len(at), 3))
-                thrown = mirrored(lit, stage, spots[at], normals, ways, np.zeros(len(at)), at % 16, doses)
+                thrown = mirrored(lit, stage, spots[at], normals, ways, np.zeros(len(at)), at % 16, doses, leaving)
                 found[at] += LENS * thrown
     return found
 
@@ -86,7 +94,7 @@ def _spread(ways: Points, rough: Floats, turns: Whole, turn: int) -> Points:
     return np.asarray(out)
 
 
-def _looked_up(lit: Lit, stage: Stage, eyes: Points, ways: Points, doses: Floats) -> Floats:
+def _looked_up(lit: Lit, stage: Stage, eyes: Points, ways: Points, doses: Floats, leaving: Bands | None) -> Floats:
     """What rays from anywhere meet: shining faces by their luminance, others by the patch they hit."""
     n, faces, rest = len(ways), stage.faces, lit.settled
     eyes, ways = np.ascontiguousarray(eyes), np.ascontiguousarray(ways)
@@ -100,10 +108,9 @@ def _looked_up(lit: Lit, stage: Stage, eyes: Points, ways: Points, doses: Floats
     bright = (face >= 0) & (part < 0) & (faces.source[np.maximum(face, 0)] >= 0)
     found[bright] = shining(lit, faces.source[face[bright]], ways[bright], doses)
     other = np.flatnonzero(~bright & ((face >= 0) | (part >= 0)))
-    if other.size and rest is not None and lit.first is not None:
-        out = rest.leaving(rest.incident(lit.first * doses, [beam.source for beam in lit.beams]))
+    if other.size and rest is not None and leaving is not None:
         hits = eyes[other] + ways[other] * depth[other, None]
-        found[other] = _near_patches(rest.patches.middles, rest.patches.normals, hits, ways[other], out)
+        found[other] = _near_patches(rest.patches.middles, rest.patches.normals, hits, ways[other], leaving)
     return found
 
 

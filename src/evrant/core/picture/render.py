@@ -4,9 +4,7 @@ Amounts are exposures [lx s]: a pixel holds π times the luminance it sees, so t
 exposure it receives. Direct light is exact by contour, with shadows from points on each source; returned light is
 gathered from the solve's patches at points a few pixels apart and read between them as nine harmonics.
 
-References:
-[1] Ramamoorthi and Hanrahan (2001): irradiance by nine spherical harmonics.
-[2] Blur disc of a thin lens: any optics handbook, as in `core.space.framing`.
+Reference: Ramamoorthi and Hanrahan (2001), irradiance by nine spherical harmonics.
 """
 
 from collections.abc import Callable
@@ -19,6 +17,7 @@ from numpy.typing import NDArray
 from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit
+from evrant.core.light.photometry import DOME, FLAT
 from evrant.core.picture import shapes
 from evrant.core.picture.focus import out_of_focus
 from evrant.core.picture.mirroring import glints, mirrored, shining
@@ -111,7 +110,7 @@ def picture(
     if fine:
         _ask(stop)
         light = smoothed(shadows, view, returned, doses, light)
-    light += glints(lit, stage, seen, doses)
+    light += glints(lit, stage, seen, doses, shadows.leaving(doses))
     light = light.reshape(rows, columns, 3) if sharp else out_of_focus(lit, view, seen, light)
     unknown = (*([lit.around] if isinstance(lit.around, Missing) else []), *lit.missing)
     missing = tuple(dict.fromkeys(one.text for one in unknown))
@@ -148,7 +147,7 @@ def _ask(stop: Callable[[], bool]) -> None:
 
 def white_of(lit: Lit) -> float:
     """Exposure [lx s] on a flat white that the camera as set shows as white."""
-    return lit.exposed * 250 / 340
+    return lit.exposed * FLAT / DOME
 
 
 def shade(shadows: Shadows, seen: Seen, rows: Whole, returned: Floats, doses: Floats) -> Floats:
@@ -182,7 +181,7 @@ def shade(shadows: Shadows, seen: Seen, rows: Whole, returned: Floats, doses: Fl
         turns = turns_of(*np.divmod(at[glossy], seen.columns))
         ways = seen.ways[at[glossy]]
         shown[glossy] += share * mirrored(
-            lit, stage, points[glossy], normals[glossy], ways, rough[glossy], turns, doses
+            lit, stage, points[glossy], normals[glossy], ways, rough[glossy], turns, doses, shadows.leaving(doses)
         )
     found[k] = shown
     return found

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce import kernels
+from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.lit import Lit
 from evrant.core.picture import rays
 from evrant.core.picture.pieces import in_pieces
@@ -17,13 +18,19 @@ Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
 
 
-def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Floats) -> Floats:
-    """(n, 9, 3) harmonics of the light the room returns at some pixels' points."""
+def leaving_as(lit: Lit, doses: Floats) -> Bands | None:
+    """What every patch of the solve gives off with the lights so set (n, 3); None where the room is not known."""
     rest = lit.settled
     if rest is None or lit.first is None:
+        return None
+    return rest.leaving(rest.incident(lit.first * doses, [beam.source for beam in lit.beams]))
+
+
+def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Floats) -> Floats:
+    """(n, 9, 3) harmonics of the light the room returns at some pixels' points."""
+    rest, out = lit.settled, leaving_as(lit, doses)
+    if rest is None or out is None:
         return np.zeros((len(rows_at), 9, 3))
-    incident = rest.incident(lit.first * doses, [beam.source for beam in lit.beams])
-    out = rest.leaving(incident)
     p = rest.patches
     found = np.zeros((len(rows_at), 9, 3))
     owner_of = np.array(["" if k < 0 else stage.owners[stage.group_of[k]] for k in seen.part[rows_at]])

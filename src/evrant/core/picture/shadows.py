@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.light.bodies import ALL_BODIES
 from evrant.core.light.bounce.enclosure import NO_BODIES, NO_TABLE
 from evrant.core.light.bounce.patches import Blockers
 from evrant.core.light.bounce.sources import ring_over, spread_over
@@ -17,6 +18,7 @@ from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.lit import Lit
 from evrant.core.picture import rays
 from evrant.core.picture.pieces import in_pieces
+from evrant.core.picture.returned import leaving_as
 from evrant.core.picture.seeing import Seen, bodies_at
 from evrant.core.picture.stage import Stage
 from evrant.core.space.solids import Points
@@ -45,7 +47,7 @@ def in_the_way(lit: Lit, index: int) -> Blockers:
     smooth bodies they are."""
     if lit.settled is None:
         return NO_BODIES
-    return lit.settled.before([beam.source for beam in lit.beams], index, "subject ")
+    return lit.settled.before([beam.source for beam in lit.beams], index, ALL_BODIES)
 
 
 def _reached(light: tuple[Any, ...], points: Points, normals: Points, turns: Whole) -> tuple[Floats, Floats]:
@@ -74,6 +76,14 @@ class Shadows:
     seen: Seen
     picks: int
     kept: dict[int, Floats] = field(default_factory=dict)
+    left: dict[bytes, Bands | None] = field(default_factory=dict)
+
+    def leaving(self, doses: Floats) -> Bands | None:
+        """What every patch of the solve gives off with the lights so set (n, 3); None where the room is not known."""
+        key = doses.tobytes()
+        if key not in self.left:
+            self.left[key] = leaving_as(self.lit, doses)
+        return self.left[key]
 
     def _grid(self) -> tuple[Whole, Whole, Whole]:
         rows, columns = np.arange(0, self.seen.rows, STEP), np.arange(0, self.seen.columns, STEP)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.base.tables import finishes
+from evrant.core.light.bodies import own_body
 from evrant.core.light.bounce.polygons import area_of, normal_of
 from evrant.core.light.bounce.surfaces import Bands, Surface, grey, hull_faces
 from evrant.core.light.colour import SKIN, luminance, paint
@@ -94,7 +95,7 @@ def stage_of(lit: Lit) -> Stage:
     faces = faces_of([*named, *extra, *heads], lit)
     groups: list[tuple[str, str, list[tuple[Round, Bands, tuple[float, float]]]]] = []
     for who in scene.shot.subjects:
-        groups += [(who.name.lower(), f"subject {who.id}:", list(_body(scene, who)))]
+        groups += [(who.name.lower(), own_body(who.id), list(_body(scene, who)))]
     for thing in scene.things:
         bars = [(one, STAND, (0.0, 0.0)) for part in thing.parts for one in _bars(thing, part)]
         if bars:

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime
-from functools import partial
 from typing import Any
 
 from fastapi import Form, Request, Response
@@ -10,14 +9,12 @@ from starlette.responses import JSONResponse
 
 from evrant.core.base.units import CannotRead
 from evrant.core.edits.language import EditRefused
-from evrant.core.picture.render import Stopped
 from evrant.core.place.moves import change
 from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.leave import Leave, leave_it
 from evrant.core.studio.gear import KINDS
 from evrant.core.studio.studio import Studio
 from evrant.drawing.frontier import frontier_chart
-from evrant.files.pictures import png
 from evrant.jobs.kit import KIND, ask_for_kit
 from evrant.store.jobs import LongJob
 from evrant.store.repository import NotFound
@@ -26,7 +23,7 @@ from evrant.web.edge import EditId
 from evrant.web.following import following, so_far
 from evrant.web.forms import read_money
 from evrant.web.parts import today
-from evrant.web.pictures import computed, gone, state_in
+from evrant.web.pictures import small_picture
 from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.show import page_of
 from evrant.web.uploads import take_file
@@ -133,10 +130,6 @@ def take_phase(
     return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/shopping"})
 
 
-SIZE = 264
-"""Pixels along the longer side of a shot's picture, shown at half that."""
-
-
 @router.get("/studios/{studio_id}/best/{shot_id}/frame.png")
 def frame(request: Request, studio_id: str, shot_id: str, job: str = "") -> Response:
     """The computed picture of a shot as the kit of an answer makes it, all its phases taken."""
@@ -150,14 +143,7 @@ def frame(request: Request, studio_id: str, shot_id: str, job: str = "") -> Resp
     studio = Studio.model_validate(held.asked["studio"])
     for step in answer["phases"]:
         studio = change(studio, accept(answer, step["number"], studio))
-    state = state_in(studio, made)
-    if isinstance(state, str):
-        raise NotFound(state)
-    try:
-        found = computed(state, SIZE, "all", fine=False, stop=partial(gone, request))
-    except Stopped:
-        return Response(status_code=204)
-    return Response(png(found.pixels, quick=True), media_type="image/png")
+    return small_picture(request, studio, made)
 
 
 SPEC = PageSpec("best", best_page, under="kit", router=router)

@@ -34,7 +34,7 @@ from evrant.web.answers import file_answer
 from evrant.web.context import Page, render, repository
 from evrant.web.edge import whole_number
 from evrant.web.parts import set_of
-from evrant.web.pictures import columns_of, computed, gone, state_in
+from evrant.web.pictures import columns_of, computed, gone, read_for, state_in
 from evrant.web.registry import Context, PageSpec
 from evrant.web.show import page_of_set
 from evrant.web.timing import span
@@ -48,7 +48,7 @@ _FILES: Memo[bytes] = Memo(24_000_000, len)
 @dataclass(frozen=True)
 class Taken(Context):
     """What the page's template shows; `beside` are other sets it can be laid over, by id and name; `over` the address
-    of the picture laid over it, with words for both; `edit` a change that is tried, as JSON."""
+    of the picture laid over it, with words for both; `tried` the change, as an address says it."""
 
     plan: SetPlan
     choices: list[Part] = field(default_factory=list)
@@ -59,7 +59,7 @@ class Taken(Context):
     over: str = ""
     before_words: str = ""
     over_words: str = ""
-    edit: str = ""
+    tried: str = ""
     why_not: str = ""
     settings: dict[str, str] = field(default_factory=dict)
     faces: bool = False
@@ -93,10 +93,12 @@ def taken(page: Page) -> Taken:
     )
     edit, instead = asked.get("edit", ""), asked.get("instead", "")
     if edit or instead:
-        _after(page.studio, asked)
+        after = state_in(_after(page.studio, asked), plan.id)
         tried = f"edit={quote(edit)}" if edit else f"instead={quote(instead)}"
         over = f"{page.base}/picture/{plan.id}/frame.png?revision={page.revision.number}&{tried}"
-        return replace(found, over=over, before_words="As it is", over_words="With the change", edit=edit)
+        if not isinstance(after, str) and chosen in [one.key for one in parts_of(after)]:
+            over += f"&part={chosen}"
+        return replace(found, over=over, before_words="As it is", over_words="With the change", tried=tried)
     for key, words, over in others:
         if key == asked.get("beside"):
             return replace(found, other=key, over=over, before_words=plan.name, over_words=words)
@@ -168,15 +170,13 @@ def frame(request: Request, studio_id: str, set_id: str) -> Response:
     marked."""
     state, size, part = _asked(request, studio_id, set_id)
     coarse, marks, close = (request.query_params.get(name) == "1" for name in ("coarse", "marks", "close"))
-    scene = state.scene
-    parts = (scene.room, scene.brief, scene.shot, scene.plan, *scene.gear.values(), *scene.parts_beside)
 
     def made() -> bytes:
         found = computed(state, size, part, fine=not coarse, close=close, stop=partial(gone, request))
         return png(marked(found) if marks else found.pixels, settings_of(found), quick=True)
 
     try:
-        content = _FILES.get(f"{size} {part} {coarse} {marks} {close}", parts, made)
+        content = _FILES.get(f"{size} {part} {coarse} {marks} {close}", read_for(state), made)
     except Stopped:
         return Response(status_code=204)
     return Response(content, media_type="image/png")

@@ -2,7 +2,6 @@
 
 import json
 from dataclasses import dataclass
-from functools import partial
 from hashlib import sha256
 
 from fastapi import Request, Response
@@ -14,11 +13,9 @@ from evrant.core.edits import paths
 from evrant.core.edits.language import EDIT, Import
 from evrant.core.judge.assumed import Assumed, assumed
 from evrant.core.judge.ledger import lines_of_set
-from evrant.core.picture.render import Stopped
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio
 from evrant.drawing.sheet import plan_sheet
-from evrant.files.pictures import png
 from evrant.jobs.plan import KIND, ask_for_plan, asked_of
 from evrant.store.jobs import LongJob
 from evrant.store.repository import NotFound
@@ -26,7 +23,7 @@ from evrant.web.context import Page, jobs_of
 from evrant.web.edge import whole_number
 from evrant.web.following import following
 from evrant.web.forms import show, specs
-from evrant.web.pictures import computed, gone, state_in
+from evrant.web.pictures import small_picture
 from evrant.web.registry import Context, PageSpec, Row
 
 PLAN = (440.0, 400.0)
@@ -134,8 +131,6 @@ def _where(page: Page, target: str) -> str:
 
 
 router = following("proposals", ask_for_plan)
-SIZE = 264
-"""Pixels along the longer side of a proposal's picture, shown at half that."""
 
 
 @router.get("/studios/{studio_id}/proposals/{number}/{set_id}/frame.png")
@@ -145,14 +140,7 @@ def frame(request: Request, studio_id: str, number: str, set_id: str) -> Respons
     rows = job.answer["proposals"] if job is not None and job.answer else []
     if at is None or at >= len(rows):
         raise NotFound("There is no such proposal.")
-    state = state_in(_kept(rows[at]["studio"]).studio, set_id)
-    if isinstance(state, str):
-        raise NotFound(state)
-    try:
-        found = computed(state, SIZE, "all", fine=False, stop=partial(gone, request))
-    except Stopped:
-        return Response(status_code=204)
-    return Response(png(found.pixels, quick=True), media_type="image/png")
+    return small_picture(request, _kept(rows[at]["studio"]).studio, set_id)
 
 
 SPEC = PageSpec("proposals", proposals_page, under="kit", router=router)
