@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from evrant.core.light.account import contrast, side_word
 from evrant.core.light.bust import bust
+from evrant.core.light.colour import coded
 from evrant.core.light.field import Field, Overlay, Strip
 from evrant.core.light.lit import Lit
 from evrant.core.light.mirrored import family as mirrored_from
@@ -92,7 +93,7 @@ def _mirror_pixels(picture: NDArray[np.float64]) -> NDArray[np.uint8]:
     """Brightness against white as red, green, blue and cover (rows, columns, 4)."""
     shown = ~np.isnan(picture)
     linear = np.clip(np.where(shown, picture, 0.0), 0.0, 1.0)
-    grey = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
+    grey = coded(linear)
     return np.dstack([grey * 255] * 3 + [shown * 255.0]).astype(np.uint8)
 
 
@@ -235,6 +236,5 @@ def _strip(frame: Frame, strip: Strip) -> str:
 
 def hex_of(bands: NDArray[np.float64]) -> str:
     """Linear bands, 1 for a white at the subject, as a colour."""
-    clipped = np.clip(bands, 0.0, 1.0)
-    shown = np.where(clipped <= 0.0031308, 12.92 * clipped, 1.055 * clipped ** (1 / 2.4) - 0.055)
+    shown = coded(np.clip(bands, 0.0, 1.0))
     return "#" + "".join(f"{round(255 * float(v)):02x}" for v in shown)

@@ -17,10 +17,12 @@ K = TypeVar("K")
 
 @dataclass(frozen=True, slots=True)
 class Share:
-    """What one input adds to the uncertainty of a result, in the result's unit."""
+    """What one input adds to the uncertainty of a result, in the result's unit. `of` is the path of the thing whose
+    figure it is, where what adds is one thing's own."""
 
     label: str
     amount: float
+    of: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,7 @@ from typing import Annotated, Any, Literal, get_args
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
-Origin = Literal["laser", "tape", "maker", "typical", "guess"]
+Origin = Literal["measured", "laser", "tape", "maker", "typical", "guess"]
 ORIGINS: tuple[Origin, ...] = get_args(Origin)
 
 
@@ -138,7 +138,10 @@ def _number(raw: Any) -> float:
 
 
 def _spreads(laser: Spread, tape: Spread, maker: Spread, typical: Spread, guess: Spread) -> Mapping[Origin, Spread]:
-    return MappingProxyType({"laser": laser, "tape": tape, "maker": maker, "typical": typical, "guess": guess})
+    """By origin; what was measured without a ± is taken as good as by laser."""
+    return MappingProxyType(
+        {"measured": laser, "laser": laser, "tape": tape, "maker": maker, "typical": typical, "guess": guess}
+    )
 
 
 # Usual ± by origin. Tape ±1 cm: common practice, no source. Laser ±3 mm: usual data-sheet figure, from memory.
@@ -168,6 +171,15 @@ STOPS = Quantity(
     0.0,
     10.0,
     "typical",
+    _spreads(Spread(0.1), Spread(0.1), Spread(0.2), Spread(0.3), Spread(0.7)),
+    "stop",
+)
+TRIM = Quantity(
+    "correction of an output",
+    "stop",
+    -6.0,
+    6.0,
+    "measured",
     _spreads(Spread(0.1), Spread(0.1), Spread(0.2), Spread(0.3), Spread(0.7)),
     "stop",
 )
@@ -234,6 +246,7 @@ Energy = Annotated[Figure, ENERGY]
 GuideNumber = Annotated[Figure, GUIDE_NUMBER]
 Efficiency = Annotated[Figure, EFFICIENCY]
 Stops = Annotated[Figure, STOPS]
+Trim = Annotated[Figure, TRIM]
 Power = Annotated[Figure, POWER]
 Current = Annotated[Figure, CURRENT]
 Seconds = Annotated[Figure, SECONDS]

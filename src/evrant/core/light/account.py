@@ -1,7 +1,9 @@
 """Every figure of a set's light, in absolute units, from its lit state."""
 
 import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -367,16 +369,29 @@ def reflectance_shares(lit: Lit, names: tuple[str, ...]) -> dict[int, NDArray[np
         return {}
     if names in lit.slopes:
         return lit.slopes[names]
-    settled = lit.settled
-    found = np.zeros((len(names), settled.patches.count))
-    for band, weight in enumerate(LUMINANCE):
-        response = lit.reading.response[settled.bands[band]]
-        carried = np.array([_joined(response[lit.rows.at[name]]) for name in names])
-        straight = np.array([weights(lit, name) for name in names])
-        found += weight * (straight + carried @ settled.factors) * lit.incident[:, band]
-    owner = settled.patches.surface
-    lit.slopes[names] = {int(n): found[:, owner == n].sum(axis=1) for n in np.unique(owner)}
+    lit.slopes[names] = slopes(lit, [partial(_rows_of, lit, name) for name in names], lit.incident)
     return lit.slopes[names]
+
+
+def slopes(
+    lit: Lit, receivers: Sequence[Callable[[NDArray[Any]], NDArray[Any]]], incident: Bands
+) -> dict[int, NDArray[np.float64]]:
+    """For each surface by number: how what the receivers get moves per unit of its reflectance, under the light that
+    arrives at the patches (n, 3). Each receiver joins its rows of (rows, n) into one (n,)."""
+    settled, reading = lit.settled, lit.reading
+    assert settled is not None and reading is not None
+    found = np.zeros((len(receivers), settled.patches.count))
+    straight = np.array([join(reading.factors) for join in receivers])
+    for band, weight in enumerate(LUMINANCE):
+        response = reading.response[settled.bands[band]]
+        carried = np.array([join(response) for join in receivers])
+        found += weight * (straight + carried @ settled.factors) * incident[:, band]
+    owner = settled.patches.surface
+    return {int(n): found[:, owner == n].sum(axis=1) for n in np.unique(owner)}
+
+
+def _rows_of(lit: Lit, name: str, rows: NDArray[Any]) -> NDArray[Any]:
+    return _joined(rows[lit.rows.at[name]])
 
 
 def _joined(rows: NDArray[Any]) -> NDArray[Any]:

@@ -16,7 +16,7 @@ from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.enclosure import direct
 from evrant.core.light.bounce.patches import Blockers, blockers_of
 from evrant.core.light.bounce.surfaces import hull_faces
-from evrant.core.light.colour import LUMINANCE, SKIN
+from evrant.core.light.colour import LUMINANCE, SKIN, coded
 from evrant.core.light.face import nose_of, to_lens
 from evrant.core.light.lit import Lit
 from evrant.core.space.figures import USUAL, extent
@@ -124,12 +124,8 @@ def bust(lit: Lit, rows: int = 84) -> Bust | None:
     relative = exposure / max(white, 1e-12) / (balance / (balance @ LUMINANCE))
     skin = np.array(model.colour) * relative
     out = np.zeros((rows * columns, 3))
-    out[shown] = _gamma(np.clip(skin * 1.05, 0.0, 1.0))
+    out[shown] = coded(np.clip(skin * 1.05, 0.0, 1.0))
     return Bust((out * 255 + 0.5).astype(np.uint8).reshape(rows, columns, 3), shown.reshape(rows, columns))
-
-
-def _gamma(linear: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
 
 
 def _axes(lit: Lit) -> tuple[Vector, Vector, Vector]:

@@ -27,10 +27,19 @@ SKIN: Triple = np.array([0.47, 0.29, 0.21])
 BRADFORD: Triple = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
 
 
+def decoded(raw: Triple) -> Triple:
+    """Linear light of sRGB values from 0 to 1 (IEC 61966-2-1)."""
+    return np.where(raw <= 0.04045, raw / 12.92, ((raw + 0.055) / 1.055) ** 2.4)
+
+
+def coded(light: Triple) -> Triple:
+    """sRGB values from 0 to 1 of linear light from 0 to 1 (IEC 61966-2-1)."""
+    return np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
+
+
 def linear(code: str) -> Triple:
     """Linear bands (3,) of a colour written #rrggbb."""
-    raw = np.array([int(code[i : i + 2], 16) for i in (1, 3, 5)]) / 255
-    return np.where(raw <= 0.04045, raw / 12.92, ((raw + 0.055) / 1.055) ** 2.4)
+    return decoded(np.array([int(code[i : i + 2], 16) for i in (1, 3, 5)]) / 255)
 
 
 def luminance(bands: Triple) -> float:

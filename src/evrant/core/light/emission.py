@@ -91,13 +91,17 @@ def emission(light: Light, gel: Gel | None, volts: float, reference: float = DAY
     table = _table(light, head, modifier)
     cut, cut_shares = _front(light, modifier)
     flux *= cut * light.place.heads
+    if head.trim is not None or (modifier is not None and modifier.trim is not None):
+        factor, shares = _by_readings(head, modifier, shares)
+        flux *= factor
+        basis += ", corrected by readings"
     notes = []
     known = head.kelvin is not None
     kelvin = head.kelvin.value if head.kelvin else (FLASHLIGHT if isinstance(head, Flash) else DAYLIGHT)
     if gel is not None:
         lost, pm = gel_loss(gel)
         flux *= 2**-lost
-        shares = (*shares, Share("gel's loss", pm)) if pm else shares
+        shares = (*shares, Share("gel's loss", pm, f"gear/{gel.id}")) if pm else shares
         kelvin = gelled(kelvin, gel.shift or 0.0)
         notes.append(f"{gel.called} {gel.shift or 0:+.0f} mired")
     bands = _colour(head, gel, kelvin, reference)
@@ -109,6 +113,26 @@ def emission(light: Light, gel: Gel | None, volts: float, reference: float = DAY
     source = Source(light.name, face, light.forward, right, flux * bands, table, body_of(light, face), hole)
     steady = isinstance(head, Lamp)
     return Emission(light, source, kelvin, known, (*shares, *cut_shares), basis, steady, tuple(notes))
+
+
+def _by_readings(
+    head: Flash | Lamp, modifier: Modifier | None, claimed: tuple[Share, ...]
+) -> tuple[float, tuple[Share, ...]]:
+    """What readings in the room make of a claim: the factor on the flux, and the shares that are left [stops].
+
+    Where head and modifier were read together their ± is one, smaller than both one by one would give.
+    """
+    factor, kept = 1.0, claimed
+    trims = [(one, one.trim) for one in (head, modifier) if one is not None and one.trim is not None]
+    for item, trim in trims:
+        factor *= 2**trim.value
+        kept = tuple(share for share in kept if share.of != f"gear/{item.id}")
+    both = modifier is not None and len(trims) == 2
+    together = next((one.pm for one in head.known_with if modifier and one.id == modifier.id), None) if both else None
+    if together is not None:
+        return factor, (*kept, Share("output as measured", together, f"gear/{head.id}"))
+    own = (Share(f"{item.called} as measured", trim.pm, f"gear/{item.id}") for item, trim in trims)
+    return factor, (*kept, *own)
 
 
 def gel_loss(gel: Gel) -> tuple[float, float]:
@@ -148,18 +172,19 @@ def _flux(light: Light, head: Flash | Lamp, modifier: Modifier | None, volts: fl
     if modifier.efficiency is None:
         return Missing(f"What the {modifier.called} lets through is missing.", f"gear/{modifier.id}")
     part = modifier.efficiency
-    return flux * part.value, (*shares, _stop_share("share let through", part)), f"{basis}, modifier's share"
+    through = _stop_share("share let through", part, modifier)
+    return flux * part.value, (*shares, through), f"{basis}, modifier's share"
 
 
-def _stop_share(label: str, figure: Figure) -> Share:
-    return Share(label, abs(math.log2((figure.value + figure.pm) / figure.value)))
+def _stop_share(label: str, figure: Figure, item: Flash | Lamp | Modifier) -> Share:
+    return Share(label, abs(math.log2((figure.value + figure.pm) / figure.value)), f"gear/{item.id}")
 
 
 def _axis(head: Flash | Lamp) -> tuple[float, Share, str] | None:
     """Intensity on the axis with the head's own reflector [cd or cd s]."""
     if isinstance(head, Flash):
         if head.dose is not None:
-            return head.dose.value, _stop_share("measured lux-seconds", head.dose), "lux-seconds at one metre"
+            return head.dose.value, _stop_share("measured lux-seconds", head.dose, head), "lux-seconds at one metre"
         if head.guide_number is None:
             return None
         offset = 0.0 if head.guide_measured else ph.GUIDE_CLAIM
@@ -167,10 +192,11 @@ def _axis(head: Flash | Lamp) -> tuple[float, Share, str] | None:
         own = head.guide_number.pm / head.guide_number.value * 2 / math.log(2)
         read_with = ph.DOME if head.guide_measured else ph.FLAT
         axis = ph.intensity_from_guide(head.guide_number.value, read_with) * 2**offset
-        return axis, Share("guide number", math.hypot(spread_of, own)), "guide number"
+        return axis, Share("guide number", math.hypot(spread_of, own), f"gear/{head.id}"), "guide number"
     if head.lux is not None and head.lux_at is not None:
-        share = math.hypot(_stop_share("", head.lux).amount, 2 * _stop_share("", head.lux_at).amount)
-        return head.lux.value * head.lux_at.value**2, Share("lux at a distance", share), "lux at a distance"
+        share = math.hypot(_stop_share("", head.lux, head).amount, 2 * _stop_share("", head.lux_at, head).amount)
+        own_share = Share("lux at a distance", share, f"gear/{head.id}")
+        return head.lux.value * head.lux_at.value**2, own_share, "lux at a distance"
     return None
 
 
@@ -179,7 +205,7 @@ def _from_axis(light: Light, head: Flash | Lamp, modifier: Modifier | None, on_a
     shares = [share]
     if modifier is not None and modifier.loss is not None:
         axis *= 2**-modifier.loss.value
-        shares.append(Share("modifier's loss", modifier.loss.pm))
+        shares.append(Share("modifier's loss", modifier.loss.pm, f"gear/{modifier.id}"))
         basis += ", modifier's loss"
     built_in = modifier is not None and modifier.grid
     own = _table(light, head, modifier, gridded=built_in)
@@ -187,27 +213,28 @@ def _from_axis(light: Light, head: Flash | Lamp, modifier: Modifier | None, on_a
 
 
 def _bare(head: Flash | Lamp, volts: float) -> _Flux | Missing:
+    own = f"gear/{head.id}"
     if isinstance(head, Flash):
         if head.energy is None:
             return Missing(f"The {head.called} has neither energy nor a guide number.", f"gear/{head.id}")
         shares = (
-            Share("energy", _stop_share("", head.energy).amount),
-            Share("flash efficacy", math.log2(1 + ph.XENON_SPREAD / ph.XENON_EFFICACY)),
+            _stop_share("energy", head.energy, head),
+            Share("flash efficacy", math.log2(1 + ph.XENON_SPREAD / ph.XENON_EFFICACY), own),
         )
         return head.energy.value * ph.XENON_EFFICACY, shares, "stored energy × efficacy of xenon"
     if head.distribution is not None:
-        return head.distribution.lumens, (Share("photometric file", math.log2(1.05)),), "photometric file"
+        return head.distribution.lumens, (Share("photometric file", math.log2(1.05), own),), "photometric file"
     if head.lumens is not None:
-        return head.lumens.value, (_stop_share("lumens", head.lumens),), "lumens"
+        return head.lumens.value, (_stop_share("lumens", head.lumens, head),), "lumens"
     if head.equivalent is not None:
         flux = filament_lumens(head.equivalent.value, volts)
-        return flux, (Share("watts it is sold as", math.log2(1 + WATT_SPREAD)),), "equivalent filament bulb"
+        return flux, (Share("watts it is sold as", math.log2(1 + WATT_SPREAD), own),), "equivalent filament bulb"
     if head.power is not None and head.technology is not None:
         watts = head.power.value
         flux = (
             filament_lumens(watts, volts) if head.technology == "filament" else watts * LUMENS_PER_WATT[head.technology]
         )
-        return flux, (Share("watts to lumens", math.log2(1 + 2 * WATT_SPREAD)),), "watts × efficacy"
+        return flux, (Share("watts to lumens", math.log2(1 + 2 * WATT_SPREAD), own),), "watts × efficacy"
     return Missing(f"The luminous flux of the {head.called} is missing.", f"gear/{head.id}")
 
 

@@ -124,7 +124,7 @@ def _levels(scene: Scene) -> list[tuple[str, str, float, Points | None, float | 
             own = item.reflectance
             found.append((thing.name, thing.path, top, solid, own.value / 100 if own else finishes.TABLE_TOP, 0.1))
     if scene.surface <= ON_IT:
-        finish, kind = scene.room.floor_finish.lrv, scene.room.floor
+        finish, kind = scene.room.floor_finish.share, scene.room.floor
         usual = finishes.FLOORS[kind] if kind else None
         bare = finish.value / 100 if finish else usual[0] if usual else None
         pm = finish.pm / 100 if finish else usual[1] if usual else 0.1
@@ -202,7 +202,7 @@ def _finish(scene: Scene) -> tuple[float | None, float, str, str]:
     if scene.bare_wall is None or scene.walls is None:
         return None, 0.0, "background", f"{scene.path}/background"
     wall = scene.room.edges(scene.walls.count)[scene.bare_wall]
-    lrv = wall.finish.lrv
+    lrv = wall.finish.share
     return lrv.value / 100 if lrv else None, lrv.pm / 100 if lrv else 0.0, wall.name, f"room/walls/{wall.id}/finish"
 
 

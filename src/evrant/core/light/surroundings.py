@@ -86,9 +86,9 @@ def _build(scene: Scene, *, bodies: bool) -> Surroundings | Missing:
 
 
 def _finish(finish: Finish, name: str, where: str) -> Bands | Missing:
-    if finish.lrv is None:
+    if finish.share is None:
         return Missing(f"The reflectance of the {name} is missing.", where)
-    return paint(finish.lrv.value, finish.colour)
+    return paint(finish.share.value, finish.colour)
 
 
 def _shell(scene: Scene) -> list[Surface] | Missing:
@@ -117,8 +117,8 @@ def _shell(scene: Scene) -> list[Surface] | Missing:
 
 
 def _floor(room: Room) -> Bands | Missing:
-    if room.floor_finish.lrv is not None:
-        return paint(room.floor_finish.lrv.value, room.floor_finish.colour)
+    if room.floor_finish.share is not None:
+        return paint(room.floor_finish.share.value, room.floor_finish.colour)
     if room.floor is None:
         return Missing("What the floor is made of, or its reflectance, is missing.", "room")
     return grey(finishes.FLOORS[room.floor][0])
@@ -128,16 +128,17 @@ def _without_colour(room: Room) -> Iterable[str]:
     if room.ceiling.colour is None:
         yield "ceiling"
     for wall in room.walls:
-        if wall.finish.lrv is not None and wall.finish.colour is None:
+        if wall.finish.share is not None and wall.finish.colour is None:
             yield wall.name
 
 
 def _spread(room: Room, surface: Surface) -> float:
     """± of a surface's reflectance."""
-    figures: dict[str, Figure | None] = {"room/ceiling": room.ceiling.lrv}
-    figures |= {f"room/walls/{w.id}/finish": w.finish.lrv for w in room.walls}
+    figures: dict[str, Figure | None] = {"room/ceiling": room.ceiling.share}
+    figures |= {f"room/walls/{w.id}/finish": w.finish.share for w in room.walls}
+    figures |= {f"room/boxes/{b.id}": b.finish.measured for b in room.boxes}
     if surface.path == "room/floor_finish":
-        own = room.floor_finish.lrv
+        own = room.floor_finish.share
         return own.pm / 100 if own else finishes.FLOORS[room.floor or "wood"][1]
     figure = figures.get(surface.path)
     if figure is not None:
@@ -207,9 +208,14 @@ def _boxes(scene: Scene) -> Iterable[Surface]:
 
 
 def _box_finish(box: Box) -> Bands:
-    if box.finish.lrv is not None:
-        return paint(box.finish.lrv.value, box.finish.colour)
-    return grey(finishes.BY_BOX.get(box.kind, finishes.FURNITURE[0]))
+    if box.finish.share is not None:
+        return paint(box.finish.share.value, box.finish.colour)
+    return grey(usual_of_box(box))
+
+
+def usual_of_box(box: Box) -> float:
+    """Share of light that furniture of a kind usually returns."""
+    return finishes.BY_BOX.get(box.kind, finishes.FURNITURE[0])
 
 
 def _background(scene: Scene) -> list[Surface] | Missing:

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light.bounce.surfaces import Bands
+from evrant.core.light.colour import coded
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit
 from evrant.core.light.photometry import DOME, FLAT
@@ -62,9 +63,7 @@ class Picture:
 
 def encoded(linear: Floats) -> NDArray[np.uint8]:
     """Linear shares of white as sRGB values 0 to 255 (IEC 61966-2-1)."""
-    kept = np.clip(linear, 0.0, 1.0)
-    curve = np.where(kept <= 0.0031308, 12.92 * kept, 1.055 * kept ** (1 / 2.4) - 0.055)
-    return np.asarray(curve * 255 + 0.5, dtype=np.uint8)
+    return np.asarray(coded(np.clip(linear, 0.0, 1.0)) * 255 + 0.5, dtype=np.uint8)
 
 
 def doses_of(lit: Lit, only: frozenset[int] | None = None) -> Floats:

@@ -14,7 +14,7 @@ from evrant.core.studio.gear import KINDS
 LENGTHS = {"m": 1.0, "cm": 0.01, "mm": 0.001, "in": 0.0254, "ft": 0.3048}
 MASSES = {"kg": 1.0, "g": 0.001, "lb": 0.45359237}
 HEADER = re.compile(r"([a-z_]{1,40})\s{0,4}(?:\[([^\[\]]{0,20})\])?")
-LEFT_OUT = frozenset({"distribution", "library", "kind"})
+LEFT_OUT = frozenset({"distribution", "known_with", "library", "kind"})
 SHOWN_AS = {"length": "cm", "mm": "mm", "kg": "kg", "N·m": "Nm", "lx·s": "lx s"}
 Kind = Literal["text", "choice", "number", "whole", "yes", "money", "figure"]
 

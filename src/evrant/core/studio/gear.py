@@ -31,6 +31,7 @@ from evrant.core.base.quantity import (
     Stops,
     Thickness,
     Torque,
+    Trim,
     WattHours,
 )
 from evrant.core.base.tables.conductors import Conductor
@@ -185,6 +186,16 @@ class Holder(_Item):
     plate: GearLength | None = Field(None, title="Brackets: from the upper to the lower screws")
 
 
+class KnownWith(Model):
+    """How sure a head's light is through one modifier, read together: surer than both one by one [stops]."""
+
+    id: Slug = Field(title="Through", json_schema_extra={"gear": "modifier"})
+    pm: Annotated[float, Field(gt=0, le=6)] = Field(title="±", json_schema_extra={"show": "stop"})
+
+
+Known = Annotated[tuple[KnownWith, ...], Field(max_length=40)]
+
+
 class Flash(_Item):
     """A flash head or hot-shoe flash."""
 
@@ -218,6 +229,8 @@ class Flash(_Item):
     yoke: bool = Field(True, title="Tilts on its own yoke")
     shaft: bool = Field(False, title="Has a hole for an umbrella")
     cord: GearLength | None = Field(None, title="Its own mains lead")
+    trim: Trim | None = Field(None, title="By readings it gives more than claimed (less: minus)")
+    known_with: Known = ()
 
 
 class Lamp(_Item):
@@ -252,6 +265,8 @@ class Lamp(_Item):
     yoke: bool = Field(True, title="Tilts on its own yoke")
     shaft: bool = Field(False, title="Has a hole for an umbrella")
     cord: GearLength | None = Field(None, title="Its own mains lead")
+    trim: Trim | None = Field(None, title="By readings it gives more than claimed (less: minus)")
+    known_with: Known = ()
     distribution: Distribution | None = None
 
 
@@ -292,6 +307,7 @@ class Modifier(_Item):
     )
     mount: Mount | None = Field(None, title="Fits heads by")
     takes: Power | None = Field(None, title="Takes lamps up to")
+    trim: Trim | None = Field(None, title="By readings it lets more through (less: minus)")
 
 
 class Gel(_Item):

@@ -237,6 +237,12 @@ class Finish(Model):
 
     lrv: ReflectanceValue | None = Field(None, title="Light reflectance value (on the paint card)")
     colour: Colour | None = Field(None, title="Colour")
+    measured: ReflectanceValue | None = Field(None, title="Reflectance as readings in the room give it")
+
+    @property
+    def share(self) -> Figure | None:
+        """Its reflectance in hundredths: as readings give it, else as it was entered."""
+        return self.measured or self.lrv
 
 
 class Wall(Model):

@@ -8,6 +8,7 @@ from pydantic import Field
 from evrant.core.base.model import Keeper, Model, Name, Slug
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import Item
+from evrant.core.studio.log import AsSet, Reading, Session
 from evrant.core.studio.purchases import Purchase, Shop, Upkeep
 from evrant.core.studio.room import Room
 from evrant.core.studio.sets import SetPlan
@@ -55,6 +56,9 @@ class Studio(Keeper):
     shops: tuple[Shop, ...] = Field((), max_length=60)
     purchases: tuple[Purchase, ...] = Field((), max_length=600)
     upkeep: tuple[Upkeep, ...] = Field((), max_length=60)
+    sessions: tuple[Session, ...] = Field((), max_length=200)
+    as_set: tuple[AsSet, ...] = Field((), max_length=200)
+    readings: tuple[Reading, ...] = Field((), max_length=600)
     accepted: tuple[Acceptance, ...] = Field((), max_length=2000)
 
     def dump_json(self) -> str:

@@ -261,7 +261,7 @@ class _Builder:
         if self.schools.background == "boards or wall" or self.shot.tone is None:
             return True
         low, high = TONES[self.shot.tone]
-        lrvs = [wall.finish.lrv.value for wall in self.studio.room.walls if wall.finish.lrv]
+        lrvs = [wall.finish.share.value for wall in self.studio.room.walls if wall.finish.share]
         return self.shot.tone in ("white", "black") and any(low <= lrv <= high for lrv in lrvs)
 
     def _holder_serves(self, good: Good) -> bool:
