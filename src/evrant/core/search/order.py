@@ -232,11 +232,11 @@ def settings_of(scene: Scene) -> list[Setting]:
         found.append(Setting("lens", say.focal(scene.focal.value)))
     if scene.lens_height is not None:
         found.append(Setting("lens height", say.length(scene.lens_height)))
-    powers = _powers(scene)
+    powers = powers_of(scene)
     for light in scene.lights:
         if light.at is None:
             continue
-        parts = [f"{say.length(float(light.at[2]))} high", _aim(light.forward)]
+        parts = [f"{say.length(float(light.at[2]))} high", aim_words(light.forward)]
         parts += [powers[light.path]] if light.path in powers else []
         parts += [f"bag {say.mass(light.place.bag)} {light.place.bag_at}"] if light.place.bag else []
         lead = scene.gear.get(light.place.lead or "")
@@ -248,7 +248,8 @@ def settings_of(scene: Scene) -> list[Setting]:
     return found
 
 
-def _aim(forward: NDArray[np.float64] | None) -> str:
+def aim_words(forward: NDArray[np.float64] | None) -> str:
+    """How far a light is tilted, as people set it."""
     if forward is None:
         return ""
     tilt = math.degrees(math.asin(max(-1.0, min(1.0, float(forward[2])))))
@@ -257,7 +258,7 @@ def _aim(forward: NDArray[np.float64] | None) -> str:
     return "level" if abs(tilt) < 3 else f"aimed {abs(tilt):.0f}° {'down' if tilt < 0 else 'up'}"
 
 
-def _powers(scene: Scene) -> dict[str, str]:
+def powers_of(scene: Scene) -> dict[str, str]:
     """Power of each light by path: as typed, else as the set asks; none where light is not known."""
     typed = {light.path: light.place.power for light in scene.lights if light.place.power is not None}
     found = {path: power_words(power) for path, power in typed.items()}
