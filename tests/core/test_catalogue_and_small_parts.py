@@ -15,7 +15,8 @@ from evrant.core.place.starting_set import starting_set
 from evrant.core.studio.gear import Backdrop, Flash, Holder, Item, Modifier, Stand
 from evrant.core.studio.presets import PRESETS
 from evrant.core.studio.studio import Studio
-from evrant.web.actions import ACTIONS, action_edit, free_id, slug
+from evrant.web.actions import ACTIONS, action_edit
+from evrant.web.naming import free_id, slug
 from evrant.web.parts import NEW_THINGS
 
 ITEMS = load().all()

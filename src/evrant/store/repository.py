@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from hashlib import sha256
 from typing import Any, Literal, cast
 
 from pydantic import ValidationError
@@ -20,7 +21,7 @@ from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place import moves
 from evrant.core.studio.studio import SCHEMA, Studio, dangling
 from evrant.store import limits
-from evrant.store.tables import LongJobRow, RevisionRow, StandingRow, StudioRow
+from evrant.store.tables import FrameRow, LongJobRow, RevisionRow, StandingRow, StudioRow
 
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
 MAIN_PLAN = "a"
@@ -29,6 +30,9 @@ MARK = "~"
 """Between a studio's id and the letter of a plan other than the first: `3f2a~b`."""
 ONE_AT_A_TIME = text("SELECT pg_advisory_xact_lock(hashtextextended(:key, 0))")
 _R, _S = cast(Table, RevisionRow.__table__), cast(Table, StudioRow.__table__)
+_F = cast(Table, FrameRow.__table__)
+MOST_FRAMES = 80
+"""Test frames a studio keeps; the oldest go first."""
 _T, _J = cast(Table, StandingRow.__table__), cast(Table, LongJobRow.__table__)
 _T = cast(Table, StandingRow.__table__)
 
@@ -257,9 +261,35 @@ class Repository:
             if name.strip() != called.strip():
                 raise EditRefused(f"Type its name as it is written, “{called}”; nothing was deleted.", "name")
             connection.execute(delete(_J).where(or_(_J.c.studio == bare, _J.c.studio.startswith(f"{bare}~"))))
-            for table in (_T, _R):
+            for table in (_T, _F, _R):
                 connection.execute(delete(table).where(table.c.studio == bare))
             connection.execute(delete(_S).where(_S.c.id == bare))
+
+    # --- test frames -------------------------------------------------------------------------
+
+    def keep_frame(self, studio_id: str, picture: bytes, told: dict[str, Any]) -> str:
+        """Keep a test frame; its name is the picture's SHA-256. The oldest go when there are too many."""
+        bare, _ = split(studio_id)
+        key = sha256(picture).hexdigest()
+        values = {"studio": bare, "sha256": key, "told": told, "picture": picture, "at": _now()}
+        with self._engine.begin() as connection:
+            self._lock(connection, studio_id)
+            same = upsert(_F).values(**values)
+            connection.execute(same.on_conflict_do_update(index_elements=[_F.c.studio, _F.c.sha256], set_=values))
+            newest = select(_F.c.sha256).where(_F.c.studio == bare).order_by(_F.c.at.desc()).limit(MOST_FRAMES)
+            connection.execute(delete(_F).where(_F.c.studio == bare, _F.c.sha256.not_in(newest)))
+        return key
+
+    def frame(self, studio_id: str, key: str) -> tuple[bytes, dict[str, Any]]:
+        """A kept test frame and what was told with it. Raises NotFound."""
+        bare, _ = split(studio_id)
+        query = select(_F.c.picture, _F.c.told).where(_F.c.studio == bare, _F.c.sha256 == key)
+        with self._engine.connect() as connection:
+            self._check_owner(connection, studio_id)
+            found = connection.execute(query).one_or_none()
+        if found is None:
+            raise NotFound("That test frame is not kept any more.")
+        return bytes(found.picture), dict(found.told)
 
     # --- reading -----------------------------------------------------------------------------
 

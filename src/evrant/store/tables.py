@@ -3,7 +3,17 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, Index, MetaData, String, UniqueConstraint
+from sqlalchemy import (
+    BigInteger,
+    DateTime,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    LargeBinary,
+    MetaData,
+    String,
+    UniqueConstraint,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -102,6 +112,17 @@ class StandingRow(Base):
     number: Mapped[int] = mapped_column(BigInteger)
     judged_by: Mapped[str] = mapped_column(String(64))
     told: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
+class FrameRow(Base):
+    """A test frame of a studio: a small picture (JPEG) by its hash, and what was told with it."""
+
+    __tablename__ = "frame"
+    studio: Mapped[str] = mapped_column(ForeignKey("studio.id"), primary_key=True)
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    told: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    picture: Mapped[bytes] = mapped_column(LargeBinary)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 
 def ours(name: str | None, kind: str, parents: object) -> bool:

@@ -24,7 +24,9 @@ from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.typical import TYPICAL, typical_room
 from evrant.files.document import Refused, read_json
+from evrant.web.carrying import CARRYING
 from evrant.web.forms import read_money
+from evrant.web.naming import added, free_id, slug
 from evrant.web.parts import NEW_THINGS
 
 Form = Mapping[str, str]
@@ -36,27 +38,6 @@ def action_edit(studio: Studio, form: Form) -> Edit:
     if action is None:
         raise EditRefused("There is no such action.")
     return action(studio, form)
-
-
-def slug(words: str) -> str:
-    """An id from a name."""
-    return re.sub(r"[^a-z0-9]+", "-", words.lower()).strip("-")[:40] or "thing"
-
-
-def free_id(things: Any, wish: str) -> str:
-    """The wished id, or the first numbered one that is free."""
-    taken = {thing.id for thing in things}
-    if wish not in taken:
-        return wish
-    return next(f"{wish[:40]}-{n}" for n in range(2, 10_000) if f"{wish[:40]}-{n}" not in taken)
-
-
-def _add(studio: Studio, list_path: str, wish: str, item: dict[str, Any]) -> Add:
-    try:
-        things = find(studio, list_path)
-    except NoSuchThing as error:
-        raise EditRefused(str(error)) from error
-    return Add(list=list_path, item={**item, "id": free_id(things, slug(wish))})
 
 
 def _room_thing(studio: Studio, form: Form) -> Edit:
@@ -71,7 +52,7 @@ def _room_thing(studio: Studio, form: Form) -> Edit:
         item["name"] = f"{item['name']} {number}"
     if name == "diagonals" and number > 1:
         item |= {"start": "B", "end": "D"}
-    return _add(studio, f"room/{name}", item.get("name", "diagonal"), item)
+    return added(studio, f"room/{name}", item.get("name", "diagonal"), item)
 
 
 def _usual(studio: Studio, form: Form) -> Edit:
@@ -81,7 +62,7 @@ def _usual(studio: Studio, form: Form) -> Edit:
         raise EditRefused("The tray holds no such thing.")
     places = {name: _metres(form[name]) for name in ("along", "x", "y") if form.get(name)}
     name, item = usual_thing(studio.room, what, Wish(wall=form.get("wall", ""), **places))
-    return _add(studio, f"room/{name}", item["name"], item)
+    return added(studio, f"room/{name}", item["name"], item)
 
 
 def _typical(studio: Studio, form: Form) -> Edit:
@@ -182,7 +163,7 @@ def _leg(studio: Studio, form: Form) -> Edit:
     shape = studio.room.footprint
     if not isinstance(shape, Traverse):
         raise EditRefused("Choose the shape “Wall by wall” first.")
-    return _add(studio, "room/footprint/legs", "w", {})
+    return added(studio, "room/footprint/legs", "w", {})
 
 
 def _corners(studio: Studio, form: Form) -> Edit:
@@ -204,7 +185,7 @@ def _shot(studio: Studio, form: Form) -> Edit:
     chosen = preset(form.get("preset", ""))
     if chosen is None:
         raise EditRefused("Choose what is in the picture.", "preset")
-    return _add(studio, "shots", chosen.name, {"name": chosen.name, **suited(chosen.shot, studio)})
+    return added(studio, "shots", chosen.name, {"name": chosen.name, **suited(chosen.shot, studio)})
 
 
 def suited(shot: Mapping[str, Any], studio: Studio) -> dict[str, Any]:
@@ -234,17 +215,17 @@ def _copy_shot(studio: Studio, form: Form) -> Edit:
     if shot is None:
         raise EditRefused("That shot is no longer there.")
     copied = _copied(studio.shots, shot)
-    return _add(studio, "shots", copied["name"], copied)
+    return added(studio, "shots", copied["name"], copied)
 
 
 def _copy_set(studio: Studio, form: Form) -> Edit:
     plan = _the_set(studio, form)
     copied = _copied(studio.sets, plan)
-    return _add(studio, "sets", copied["name"], copied)
+    return added(studio, "sets", copied["name"], copied)
 
 
 def _subject(studio: Studio, form: Form) -> Edit:
-    return _add(
+    return added(
         studio,
         f"shots/{form.get('shot', '')}/subjects",
         "person",
@@ -268,7 +249,7 @@ def _catalogue(studio: Studio, form: Form) -> Edit:
     if item.price is not None:
         price = converted(item.price, item.currency, studio.brief.currency)
         data |= {"price": str(price), "currency": studio.brief.currency}
-    return _add(studio, "gear", item.id, data | {"status": form.get("status", "planned")})
+    return added(studio, "gear", item.id, data | {"status": form.get("status", "planned")})
 
 
 def _own(studio: Studio, form: Form) -> Edit:
@@ -276,7 +257,7 @@ def _own(studio: Studio, form: Form) -> Edit:
     if kind not in KINDS:
         raise EditRefused("Choose a kind.", "kind")
     name = form.get("name", "").strip() or f"My {kind}"
-    return _add(
+    return added(
         studio, "gear", name, {"kind": kind, "name": name, "status": "owned", "currency": studio.brief.currency}
     )
 
@@ -289,7 +270,7 @@ def _light(studio: Studio, form: Form) -> Edit:
     place: dict[str, Any] = {"role": role, "height": 1.6}
     if plan.mark.x is not None and plan.mark.y is not None:
         place |= {"x": plan.mark.x, "y": round(plan.mark.y + 0.9, 3)}
-    return _add(studio, f"sets/{plan.id}/lights", role, place)
+    return added(studio, f"sets/{plan.id}/lights", role, place)
 
 
 def _prop(studio: Studio, form: Form) -> Edit:
@@ -306,7 +287,7 @@ def _prop(studio: Studio, form: Form) -> Edit:
     if found.kind == "tent" and scene is not None and scene.axis is not None:
         # The hole to the lens.
         place["turn"] = round((math.degrees(math.atan2(scene.axis[1], scene.axis[0])) + 270) % 360 - 180, 1)
-    return _add(studio, f"sets/{plan.id}/props", found.kind, place)
+    return added(studio, f"sets/{plan.id}/props", found.kind, place)
 
 
 def _the_set(studio: Studio, form: Form) -> SetPlan:
@@ -332,7 +313,7 @@ def _pattern(studio: Studio, form: Form) -> Edit:
 def _person(studio: Studio, form: Form) -> Edit:
     plan = _the_set(studio, form)
     place = {} if plan.camera.x is None else {"x": plan.camera.x, "y": plan.camera.y}
-    return _add(studio, f"sets/{plan.id}/people", "assistant", {"name": "Assistant", **place})
+    return added(studio, f"sets/{plan.id}/people", "assistant", {"name": "Assistant", **place})
 
 
 def _aside(studio: Studio, form: Form) -> Edit:
@@ -342,7 +323,7 @@ def _aside(studio: Studio, form: Form) -> Edit:
     box = next((b for b in studio.room.boxes if b.moves != "stays" and b.id not in moved), None)
     if box is None:
         raise EditRefused("No furniture may be moved; say under Room which may.")
-    return _add(studio, f"sets/{plan.id}/aside", box.id, {"box": box.id})
+    return added(studio, f"sets/{plan.id}/aside", box.id, {"box": box.id})
 
 
 def _arranged(studio: Studio, form: Form) -> Edit:
@@ -353,18 +334,18 @@ def _arranged(studio: Studio, form: Form) -> Edit:
         raise EditRefused("That set cannot be read any more; arrange again.") from error
     if by_id(studio.shots, plan.shot) is None:
         raise EditRefused("That shot is no longer there.")
-    return _add(studio, "sets", f"{plan.shot}-set", plan.model_dump(mode="json", exclude_none=True, exclude={"id"}))
+    return added(studio, "sets", f"{plan.shot}-set", plan.model_dump(mode="json", exclude_none=True, exclude={"id"}))
 
 
 def _keep_room(studio: Studio, form: Form) -> Edit:
     """The present room as one of the candidates."""
     room = studio.room.model_dump(mode="json", exclude_none=True)
-    return _add(studio, "rooms", studio.room_name, {"name": studio.room_name, "room": room})
+    return added(studio, "rooms", studio.room_name, {"name": studio.room_name, "room": room})
 
 
 def _new_room(studio: Studio, form: Form) -> Edit:
     """An empty room among the candidates, to be measured."""
-    return _add(studio, "rooms", "room", {"name": f"Room {len(studio.rooms) + 2}"})
+    return added(studio, "rooms", "room", {"name": f"Room {len(studio.rooms) + 2}"})
 
 
 def _bought(studio: Studio, form: Form) -> Edit:
@@ -406,14 +387,14 @@ def _is_day(text: str) -> bool:
 
 
 def _shop(studio: Studio, form: Form) -> Edit:
-    return _add(studio, "shops", "shop", {"name": f"Shop {len(studio.shops) + 1}"})
+    return added(studio, "shops", "shop", {"name": f"Shop {len(studio.shops) + 1}"})
 
 
 def _upkeep(studio: Studio, form: Form) -> Edit:
-    return _add(studio, "upkeep", "upkeep", {"name": "Editing software"})
+    return added(studio, "upkeep", "upkeep", {"name": "Editing software"})
 
 
-ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = {
+ACTIONS: dict[str, Callable[[Studio, Form], Edit]] = CARRYING | {
     "room-thing": _room_thing,
     "usual": _usual,
     "typical": _typical,

@@ -13,6 +13,7 @@ from starlette.responses import HTMLResponse
 
 from evrant.core.base.faults import at_work_on
 from evrant.core.base.margins import Verdict
+from evrant.core.base.quantity import ORIGINS
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio, by_id
@@ -33,6 +34,7 @@ TEMPLATES = Environment(
     auto_reload=False,
 )
 TEMPLATES.filters["kind_word"] = kind_word
+TEMPLATES.globals["origins"] = ORIGINS
 
 
 def repository(request: Request) -> Repository:

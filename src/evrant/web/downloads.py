@@ -14,9 +14,9 @@ from evrant.files.lists import lead_table, ledger_table, shopping_list
 from evrant.files.photometric import write_photometric
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
 from evrant.store.repository import NotFound
-from evrant.web.actions import slug
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
+from evrant.web.naming import slug
 from evrant.web.pages.light.handler import power_file
 
 router = APIRouter()

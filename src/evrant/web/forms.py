@@ -23,7 +23,7 @@ from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import KG_PER_POUND
 
 Widget = Literal["figure", "text", "area", "choice", "check", "colour"]
-HIDDEN = frozenset({"id", "library", "format", "version"})
+HIDDEN = frozenset({"id", "library", "format", "version", "as_set"})
 
 
 @dataclass(frozen=True)
@@ -179,8 +179,8 @@ def _options(studio: Studio, spec: Spec, value: Any) -> tuple[tuple[str, str], .
         return tuple((zone.id, zone.name) for zone in studio.room.zones)
     if spec.source == "sockets":
         return tuple((s.id, s.name) for s in studio.room.sockets)
-    if spec.source == "shops":
-        return tuple((shop.id, shop.name) for shop in studio.shops)
+    if spec.source in ("shops", "sets", "sessions"):
+        return tuple((one.id, one.name) for one in getattr(studio, spec.source))
     if spec.source == "any gear":
         return tuple((item.id, item.name) for item in studio.gear)
     if spec.source == "circuits":

@@ -154,7 +154,7 @@ def _people(session: Session, slots: tuple[Slot, ...]) -> Iterator[Coming]:
         note = ""
         if late > 0:
             note = f"{who.name} comes {late} min after “{own[0].words.split('“')[1]} begins."
-        elif -late > 60:
+        elif -late > 60 and at > slots[0].start:
             note = f"{who.name} would wait {-late} min for the set; {clock_words(needed - EARLY)} is early enough."
         yield Coming(who, at, needed, note)
 

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, JsonValue, TypeAdapter
 
+from evrant.core.base.annotations import flattened
 from evrant.core.base.model import Model, Name, Slug
 from evrant.core.base.quantity import Figure
 from evrant.core.edits import paths
@@ -272,10 +273,19 @@ def _with_fields(thing: Any, fields: dict[str, JsonValue]) -> Any:
         if field in ("id", "format", "schema", "version") or field not in known or _fixed_kind(cls, field):
             raise EditRefused(f"“{field}” cannot be written here.", field)
         current = getattr(thing, known[field])
-        if isinstance(current, tuple) and (not current or hasattr(current[0], "id")) and field != "corners":
+        if isinstance(current, tuple) and _of_things(cls, known[field], current):
             raise EditRefused(f"“{field}” is a list: add, remove or reorder its things.", field)
     values = {alias: getattr(thing, name) for alias, name in known.items()}
     return cls.model_validate({**values, **fields})
+
+
+def _of_things(cls: type[Model], field: str, current: tuple[Any, ...]) -> bool:
+    """Whether a list holds things with ids, which are changed one by one."""
+    if current:
+        return hasattr(current[0], "id")
+    kinds, _ = flattened(cls.model_fields[field].annotation)
+    inner = [one for kind in kinds for one in flattened(kind)[0]]
+    return any("id" in getattr(one, "model_fields", ()) for one in inner)
 
 
 def _fixed_kind(cls: type[Model], field: str) -> bool:

@@ -1,7 +1,7 @@
 """What is carried out: sessions with what was done in them, and the readings that tell how the room really is."""
 
 import re
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
@@ -19,7 +19,6 @@ def _clock(text: str) -> str:
 
 
 Clock = Annotated[str, Field(max_length=8), AfterValidator(_clock)]
-CLOCK: dict[str, Any] = {"show": "clock"}
 Amount = Annotated[float, Field(ge=0, le=1_000_000)]
 
 
@@ -28,7 +27,7 @@ class Attendee(Model):
 
     id: Slug
     name: Name = Field("Someone", title="Who")
-    comes: Clock | None = Field(None, title="Comes at (empty: in time for the first set)", json_schema_extra=CLOCK)
+    comes: Clock | None = Field(None, title="Comes at (empty: in time for the first set)")
     only: Slug | None = Field(None, title="Only for the set", json_schema_extra={"list": "sets"})
 
 
@@ -49,8 +48,8 @@ class Entry(Model):
     id: Slug
     kind: EntryKind = Field("note", title="What")
     set: Slug | None = Field(None, title="In the set", json_schema_extra={"list": "sets"})
-    item: Slug | None = Field(None, title="Of the thing", json_schema_extra={"gear": "any"})
-    amount: Amount | None = Field(None, title="How much", json_schema_extra={"show": "number"})
+    item: Slug | None = Field(None, title="Of the thing", json_schema_extra={"list": "any gear"})
+    amount: Amount | None = Field(None, title="How much")
     text: Note = Field("", title="In words")
 
 
@@ -60,16 +59,12 @@ class Session(Keeper):
     id: Slug
     name: Name = Field("Session", title="Name")
     day: Day | None = Field(None, title="Day", json_schema_extra={"show": "day"})
-    start: Clock | None = Field(None, title="Setting up begins at", json_schema_extra=CLOCK)
-    quiet_from: Clock | None = Field(None, title="Neighbours want quiet from", json_schema_extra=CLOCK)
+    start: Clock | None = Field(None, title="Setting up begins at")
+    quiet_from: Clock | None = Field(None, title="Neighbours want quiet from")
     only: tuple[Slug, ...] = Field((), max_length=40)
-    break_after: Annotated[int, Field(ge=15, le=600)] = Field(
-        90, title="A break after (minutes)", json_schema_extra={"show": "number"}
-    )
-    break_minutes: Annotated[int, Field(ge=0, le=180)] = Field(
-        10, title="It takes (minutes)", json_schema_extra={"show": "number"}
-    )
-    practised: bool = Field(False, title="Everybody has done this before (else times three)")
+    break_after: Annotated[int, Field(ge=15, le=600)] = Field(90, title="A break after (minutes)")
+    break_minutes: Annotated[int, Field(ge=0, le=180)] = Field(10, title="It takes (minutes)")
+    practised: bool = Field(False, title="All are practised (else times three)")
     helper: bool = Field(False, title="Somebody helps to set up")
     people: tuple[Attendee, ...] = Field((), max_length=30)
     done: tuple[Done, ...] = Field((), max_length=600)
@@ -102,9 +97,7 @@ class Reading(Model):
     kind: ReadingKind = Field("meter: aperture", title="Read as")
     light: Slug | None = Field(None, title="With this light alone (empty: all of them)")
     without_flash: bool = Field(False, title="Without flash")
-    reads: Annotated[float, Field(gt=0, le=300_000)] | None = Field(
-        None, title="It reads", json_schema_extra={"show": "number"}
-    )
+    reads: Annotated[float, Field(gt=0, le=300_000)] | None = Field(None, title="It reads")
     pm: Annotated[float, Field(gt=0, le=5)] | None = Field(
         None, title="± in stops (empty: usual)", json_schema_extra={"show": "stop"}
     )

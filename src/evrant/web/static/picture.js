@@ -85,7 +85,10 @@
       try {
         const address = `${frame.dataset.reading}&x=${spot.x.toFixed(4)}&y=${spot.y.toFixed(4)}`;
         const answer = await fetch(address, { signal: reading.signal });
-        out.textContent = answer.ok ? (await answer.json()).words : "No reading there.";
+        const found = answer.ok ? await answer.json() : { words: "No reading there." };
+        out.textContent = found.words;
+        const into = document.querySelector("[data-reading-into]");
+        if (into && found.value !== undefined) into.value = found.value;
       } catch { /* a later place is read */ }
     }, 80);
   }

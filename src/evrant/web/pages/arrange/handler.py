@@ -17,8 +17,8 @@ from evrant.core.space.scene import Scene, gear_of
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 from evrant.drawing.sheet import plan_sheet
-from evrant.web.actions import free_id, slug
 from evrant.web.context import Page, render, repository
+from evrant.web.naming import free_id, slug
 from evrant.web.registry import Context, PageSpec
 from evrant.web.show import page_of
 

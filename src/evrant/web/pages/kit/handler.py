@@ -14,11 +14,11 @@ from evrant.core.studio.gear import KINDS, Item
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused
 from evrant.files.gear_table import read_gear, write_gear
-from evrant.web.actions import slug
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, render, repository
 from evrant.web.edge import EditId
 from evrant.web.forms import fields
+from evrant.web.naming import slug
 from evrant.web.parts import Card
 from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.uploads import take_file

@@ -29,10 +29,10 @@ from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
 from evrant.files.pictures import marked, png
 from evrant.store.repository import NotFound, split
-from evrant.web.actions import slug
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, render, repository
 from evrant.web.edge import whole_number
+from evrant.web.naming import slug
 from evrant.web.parts import set_of
 from evrant.web.pictures import columns_of, computed, gone, read_for, state_in
 from evrant.web.registry import Context, PageSpec

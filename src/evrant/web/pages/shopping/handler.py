@@ -14,10 +14,10 @@ from evrant.core.studio.studio import Studio, by_id
 from evrant.files.gear_table import rows_of
 from evrant.files.lists import shopping_rows
 from evrant.files.workbook import write_workbook
-from evrant.web.actions import slug
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
 from evrant.web.forms import fields
+from evrant.web.naming import slug
 from evrant.web.parts import (
     Card,
     card,
