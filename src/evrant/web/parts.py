@@ -74,6 +74,7 @@ RARE = (
     "lead_on",
     "unrolled",
     "covered",
+    "microphone",
     "tether",
     "tether_to",
     "tether_covered",

@@ -44,6 +44,7 @@ Unit = Literal[
     "min",
     "K",
     "ppm",
+    "dB",
 ]
 STEP: dict[str, float] = {
     "m": 0.01,
@@ -57,6 +58,7 @@ STEP: dict[str, float] = {
     "leads": 1.0,
     "K": 0.5,
     "ppm": 50.0,
+    "dB": 1.0,
 }
 """Least step that counts in ranking; of ratings 5 %, of the budget 1 % (see `Margin.severity`)."""
 Kind = Literal["published", "computed", "common practice", "from memory", "project choice", "declared"]

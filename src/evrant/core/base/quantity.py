@@ -183,6 +183,15 @@ TRIM = Quantity(
     _spreads(Spread(0.1), Spread(0.1), Spread(0.2), Spread(0.3), Spread(0.7)),
     "stop",
 )
+LEVEL = Quantity(
+    "sound level",
+    "dB",
+    0.0,
+    130.0,
+    "typical",
+    _spreads(Spread(1.5), Spread(1.5), Spread(3.0), Spread(4.0), Spread(6.0)),
+    "dB",
+)
 POWER = Quantity(
     "electrical power",
     "W",
@@ -247,6 +256,7 @@ GuideNumber = Annotated[Figure, GUIDE_NUMBER]
 Efficiency = Annotated[Figure, EFFICIENCY]
 Stops = Annotated[Figure, STOPS]
 Trim = Annotated[Figure, TRIM]
+Level = Annotated[Figure, LEVEL]
 Power = Annotated[Figure, POWER]
 Current = Annotated[Figure, CURRENT]
 Seconds = Annotated[Figure, SECONDS]

@@ -44,6 +44,7 @@ from evrant.core.studio.gear import (
     Item,
     Lamp,
     Lens,
+    Microphone,
     Modifier,
     Stand,
     Table,
@@ -686,7 +687,7 @@ class Scene:
 
     def _prop(self, place: PropPlace) -> Thing | None:
         item, spot = self.gear.get(place.item or ""), _point(place.x, place.y)
-        if spot is None or not isinstance(item, (Table, Board, Tent)):
+        if spot is None or not isinstance(item, (Table, Board, Tent, Microphone)):
             return None
         return volumes.prop(f"{self.path}/props/{place.id}", item, spot, place.turn, self.base_of(place), place.tilt)
 

@@ -11,7 +11,7 @@ from evrant.core.base.tables.supports import FEETLESS
 from evrant.core.space.solids import Points, Vector, bar, cuboid, frame_axes, shade, turned, unit, upright
 from evrant.core.space.tents import Panel, panels
 from evrant.core.space.things import Part, PartKind, Thing, legs_of, slab, stand_parts
-from evrant.core.studio.gear import Backdrop, Board, Flash, Holder, Lamp, Modifier, Stand, Table, Tent
+from evrant.core.studio.gear import Backdrop, Board, Flash, Holder, Lamp, Microphone, Modifier, Stand, Table, Tent
 from evrant.core.studio.room import value
 
 OPERATOR_DEPTH, OPERATOR_WIDTH, OPERATOR_HEIGHT = 0.60, 0.50, 1.75
@@ -222,13 +222,15 @@ def _plain_head(head: Flash | Lamp, mount: Vector, forward: Vector) -> Part:
 
 
 def prop(
-    path: str, item: Table | Board | Tent, spot: Vector, turn: float, base: float = 0.0, tilt: float = 0.0
+    path: str, item: Table | Board | Tent | Microphone, spot: Vector, turn: float, base: float = 0.0, tilt: float = 0.0
 ) -> Thing | None:
     """A table, stool, card or tent with its middle at `spot`, or None while a size is missing."""
     if isinstance(item, Tent):
         walls = tuple(_cloth(panel) for panel in panels(item, spot, turn, base, tilt) if panel.wall != "floor")
         return Thing(path, item.name.lower(), "prop", walls) if walls else None
     solids: list[tuple[PartKind, Points]] = []
+    if isinstance(item, Microphone):
+        solids += _on_a_boom(item, base)
     if isinstance(item, Table) and item.length and item.width and item.height:
         solids += _table(item, item.length.value, item.width.value, item.height.value, base)
     elif isinstance(item, Board) and item.width and item.height:
@@ -238,6 +240,21 @@ def prop(
     move = np.array([*spot, 0.0])
     parts = tuple(Part(kind, turned(solid, turn, (0, 0)) + move) for kind, solid in solids)
     return Thing(path, item.name.lower(), "prop", parts)
+
+
+ARM = 0.9
+"""How far a microphone's boom arm reaches where nothing is said [m]; usual, from memory."""
+
+
+def _on_a_boom(item: Microphone, height: float) -> Iterable[tuple[PartKind, Points]]:
+    """A microphone whose tip is at the origin, with its arm along x to the column of its stand."""
+    if item.form != "on a boom":
+        return
+    reach, thick = value(item.reach) or ARM, (value(item.diameter) or 0.04) / 2
+    far = (value(item.length) or 0.18) + reach
+    tip, end = np.array([0.0, 0.0, height]), np.array([far, 0.0, height])
+    yield "card", bar(tip, end, thick)
+    yield "column", upright(far, 0.0, 0.0, height, 0.02)
 
 
 CLOTH = 0.004

@@ -21,6 +21,7 @@ from evrant.core.base.quantity import (
     GuideNumber,
     Illuminance,
     Kelvin,
+    Level,
     LightDose,
     Load,
     Mass,
@@ -458,8 +459,36 @@ class Part(_Item):
     )
 
 
+class Microphone(_Item):
+    """A microphone; one on a boom hangs at the end of an arm that reaches to its stand."""
+
+    kind: Literal["microphone"] = "microphone"
+    form: Literal["on a boom", "lavalier", "on the camera", "earphones"] = Field("on a boom", title="Form")
+    pattern: Literal["all round", "cardioid", "supercardioid", "hypercardioid", "shotgun"] | None = Field(
+        None, title="Picks up"
+    )
+    length: GearLength | None = Field(None, title="Length")
+    diameter: GearLength | None = Field(None, title="Diameter, its foam on")
+    reach: GearLength | None = Field(None, title="Its boom arm reaches")
+    hiss: Level | None = Field(None, title="Own noise")
+
+
 Item = Annotated[
-    Camera | Lens | Backdrop | Holder | Flash | Lamp | Modifier | Gel | Stand | Board | Table | Tent | Lead | Part,
+    Camera
+    | Lens
+    | Backdrop
+    | Holder
+    | Flash
+    | Lamp
+    | Modifier
+    | Gel
+    | Stand
+    | Board
+    | Table
+    | Tent
+    | Lead
+    | Part
+    | Microphone,
     Field(discriminator="kind"),
 ]
 KINDS: dict[str, type[_Item]] = {
@@ -477,4 +506,5 @@ KINDS: dict[str, type[_Item]] = {
     "tent": Tent,
     "lead": Lead,
     "part": Part,
+    "microphone": Microphone,
 }

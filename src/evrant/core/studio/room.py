@@ -22,6 +22,7 @@ from evrant.core.base.quantity import (
     Force,
     Illuminance,
     Kelvin,
+    Level,
     Load,
     Minutes,
     Opening,
@@ -292,6 +293,7 @@ class Window(_OnWall):
     lets_in: Efficiency | None = Field(None, title="Share of light that passes what is drawn, measured")
     kelvin: Kelvin | None = Field(None, title="Colour of its daylight (empty: a clouded sky)")
     daylight: Illuminance | None = Field(None, title="Daylight on the glass outside")
+    street: Level | None = Field(None, title="Noise outside it")
     skyline: Annotated[float, Field(ge=0, le=85)] | None = Field(
         None, title="What stands opposite rises to", json_schema_extra={"show": "°"}
     )
@@ -369,6 +371,8 @@ class Box(Model):
     keep_free: Distance | None = Field(None, title="Must stay usable: free depth in front")
     front: Side | None = Field(None, title="Its front looks towards")
     finish: Finish = Finish()
+    noise: Level | None = Field(None, title="Can be heard: level at 1 m")
+    hushed: bool = Field(False, title="Switched off while sound is recorded")
     lumens: Flux | None = Field(None, title="A lamp: its luminous flux")
     kelvin: Kelvin | None = Field(None, title="A lamp: its colour temperature")
 

@@ -46,6 +46,7 @@ class CameraPlace(Model):
     )
     arm_length: Radius | None = Field(None, title="Overhead: arm drawn out to", json_schema_extra=LENGTH)
     operator: Operator = Field("photographer behind it", title="Released by")
+    microphone: Slug | None = Field(None, title="Sound by", json_schema_extra={"gear": "microphone"})
     tether: Slug | None = Field(None, title="Cable to a computer or screen", json_schema_extra={"gear": "part"})
     tether_to: Slug | None = Field(None, title="On the desk", json_schema_extra={"list": "zones"})
     tether_covered: bool = Field(False, title="Its cable under a cover")
@@ -128,14 +129,17 @@ class LightPlace(Model):
 
 
 class PropPlace(Model):
-    """A table, stool, board, tent or other thing standing in the set; (x, y) is its middle."""
+    """A table, stool, board, tent or other thing standing in the set; (x, y) is its middle, a microphone's tip. Its
+    boom runs the way it is turned."""
 
     id: Slug
-    item: Slug | None = Field(None, title="What", json_schema_extra={"gear": "table board tent"})
+    item: Slug | None = Field(None, title="What", json_schema_extra={"gear": "table board tent microphone"})
     x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
     turn: Degrees = Field(0.0, title="Turned by", json_schema_extra={"show": "°"})
-    height: Height | None = Field(None, title="Underside above floor (boards, tents)", json_schema_extra=LENGTH)
+    height: Height | None = Field(
+        None, title="Underside above floor (microphone: its height)", json_schema_extra=LENGTH
+    )
     tilt: Annotated[float, Field(ge=-90, le=90)] = Field(
         0.0, title="Tilted forward by (boards, cones)", json_schema_extra={"show": "°"}
     )
@@ -178,6 +182,7 @@ class SetPlan(Keeper):
         None, title="Stands at the same time as the sets of group", json_schema_extra={"show": "words"}
     )
     stays_lit: bool = Field(False, title="Its lights stay on while another of the group is used")
+    blankets: Annotated[int, Field(ge=0, le=20)] = Field(0, title="Blankets hung up for the sound")
     exposures: Annotated[int, Field(ge=1, le=20_000)] | None = Field(None, title="Pictures taken in a session")
 
     def places(self) -> "list[tuple[str, Model]]":
@@ -198,7 +203,7 @@ class SetPlan(Keeper):
 def used_by(plan: SetPlan) -> list[str]:
     """Ids of gear a set refers to, in a fixed order."""
     keys = [plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop, plan.background.holder]
-    keys.append(plan.camera.tether)
+    keys += [plan.camera.tether, plan.camera.microphone]
     for light in plan.lights:
         keys += [light.head, light.modifier, light.gel, light.support, light.joint, light.ring]
         keys += [light.lead, light.lead_on]

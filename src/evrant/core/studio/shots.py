@@ -93,6 +93,7 @@ class Shot(Keeper):
     aperture: FNumber | None = Field(None, title="Aperture")
     iso: Iso | None = Field(None, title="ISO")
     shutter: Shutter | None = Field(None, title="Shutter time", json_schema_extra={"show": "time"})
+    sound: bool = Field(False, title="Its sound counts")
     frames: Literal["24", "25", "30", "50", "60"] | None = Field(None, title="Video: frames a second")
     dark_filter: Annotated[float, Field(ge=0, le=15)] = Field(
         0.0, title="Neutral filter on the lens", json_schema_extra={"show": "stop"}

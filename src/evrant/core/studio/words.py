@@ -71,7 +71,7 @@ class Say:
                 return f"{sign}{size:.0f} hole{'' if size == 1 else 's'}"
             case "parts" | "leads":
                 return f"{sign}{size:.0f} {unit[:-1] if size == 1 else unit}"
-            case "N" | "flashes" | "ppm" | "min":
+            case "N" | "flashes" | "ppm" | "min" | "dB":
                 return f"{sign}{show_number(size, 0)} {unit}"
         return f"{sign}{show_number(size, 1)} {unit}"
 

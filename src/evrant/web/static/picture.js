@@ -121,7 +121,7 @@
   });
   // The coarse picture stands until the fine one is there.
   function sharpen(query = "") {
-    for (const img of document.querySelectorAll("#picture-frame img")) {
+    for (const img of document.querySelectorAll("#picture-frame img[data-plain]")) {
       const fine = new Image();
       img.setAttribute("aria-busy", "true");
       fine.addEventListener("load", () => { img.src = fine.src; img.removeAttribute("aria-busy"); });

@@ -1,0 +1,1 @@
+"""Sound: how the room rings, what a microphone hears of a voice and of what runs."""
