@@ -98,10 +98,11 @@ def _mark(walls: Plan, names: list[str], bars: list[Points], key: str, what: str
     usable = [one for one in sides if one is not None]
     best = None
     for a, b in combinations(usable, 2):
-        turn = abs(float(np.cross(walls.inward(a.index), walls.inward(b.index))))
+        one, other = walls.inward(a.index), walls.inward(b.index)
+        turn = abs(float(one[0] * other[1] - one[1] * other[0]))
         if turn < SQUARE_ENOUGH:
             continue
-        barred = sum(_barred(walls, one, spot, bars) for one in (a, b))
+        barred = sum(_barred(walls, way, spot, bars) for way in (a, b))
         rank = (barred, a.distance + b.distance)
         if best is None or rank < best[0]:
             best = rank, a, b
