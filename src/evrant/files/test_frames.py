@@ -86,7 +86,8 @@ def _settings(image: Image.Image) -> dict[str, Any]:
         return {}
     found: dict[str, Any] = {}
     aperture, shutter = _number(part.get(F_NUMBER)), _number(part.get(EXPOSURE_TIME))
-    iso = _number(part.get(ISO))
+    speeds = part.get(ISO)  # one, or several of which the first counts
+    iso = _number(speeds[0] if isinstance(speeds, (tuple, list)) and speeds else speeds)
     if aperture is not None and 0.5 <= aperture <= 128:
         found["aperture"] = round(aperture, 2)
     if shutter is not None and 1 / 16000 <= shutter <= 3600:

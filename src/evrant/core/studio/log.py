@@ -18,7 +18,7 @@ def _clock(text: str) -> str:
     return f"{int(found[1]):02d}:{found[2]}"
 
 
-Clock = Annotated[str, Field(max_length=8), AfterValidator(_clock)]
+Clock = Annotated[str, Field(max_length=40), AfterValidator(_clock)]
 Amount = Annotated[float, Field(ge=0, le=1_000_000)]
 
 
