@@ -5,12 +5,12 @@ import re
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, ViewportSize, expect
 
 from evrant.core.judge.ledger import ledger_of
 from evrant.demo import demo_studio
 
-PHONE = {"width": 390, "height": 844}
+PHONE: ViewportSize = {"width": 390, "height": 844}
 FITS = "() => document.documentElement.scrollWidth <= innerWidth"
 
 
@@ -66,12 +66,12 @@ def test_a_set_is_set_up_read_corrected_and_struck_on_a_telephone(page: Page, li
     page.wait_for_url(re.compile(r"/carry/now-"))
     expect(page.locator(".reading")).to_have_count(3)
 
-    before = {m.key: m.uncertainty for m in ledger_of(live.store.newest(key).studio).lines}
+    before = {m.key: m.uncertainty or 0.0 for m in ledger_of(live.store.newest(key).studio).lines}
     page.goto(f"/studios/{key}/log")
     expect(page.locator("svg.log-chart circle")).not_to_have_count(0)
     page.get_by_role("button", name="Take all of it into the plan").click()
     expect(page.locator("#corrections")).not_to_contain_text("Take this")
-    after = {m.key: m.uncertainty for m in ledger_of(live.store.newest(key).studio).lines}
+    after = {m.key: m.uncertainty or 0.0 for m in ledger_of(live.store.newest(key).studio).lines}
     power = next(name for name in before if name.startswith("light.power_full sets/dog-a"))
     assert after[power] < 0.6 * before[power]
 

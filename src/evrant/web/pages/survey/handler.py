@@ -21,6 +21,7 @@ class Question(Context):
 
     ask: Ask
     fields: list[Shown]
+    laser: list[Shown]
     shape: str
     corners: list[tuple[float, float]]
     things: list[Card]
@@ -64,6 +65,7 @@ def survey(page: Page) -> Question:
     return Question(
         ask=here,
         fields=shown,
+        laser=[one for one in shown if one.spec.show == "length" and one.spec.quantity is not None],
         shape=studio.room.footprint.kind if studio.room.footprint else "",
         corners=[(c.x.value, c.y.value) for c in getattr(studio.room.footprint, "corners", ())],
         things=[card(page, f"room/{here.list}/{t.id}", t) for t in getattr(studio.room, here.list)]
