@@ -129,6 +129,28 @@ def test_a_joined_update_is_the_least_squares_solution() -> None:
     assert mean == pytest.approx(np.linalg.solve(information, slopes.T @ (offs / pms**2)))
 
 
+def test_how_odd_a_reading_is_leaves_it_out() -> None:
+    """The closed form against an update by all other readings alone."""
+    read, _ = read_in(unread(), 9, *THREE, ("dog-a", "key"), ("cat-a", "key"))
+    found = calibrate(read)
+    base = claimed(read)
+    prior = np.array([one.prior for one in found.unknowns])
+    rows = []
+    for reading in read.readings:
+        told = forecast(base, reading)
+        assert isinstance(told, Forecast)
+        slope = np.array([told.slopes.get(one.path, 0.0) for one in found.unknowns])
+        rows.append((slope, told.own))
+    for k, one in enumerate(found.told):
+        mean, spread = np.zeros(len(prior)), np.diag(prior**2)
+        for j, other in enumerate(found.told):
+            if j != k:
+                mean, spread = update(mean, spread, rows[j][0], other.off, math.hypot(other.pm, rows[j][1]))
+        slope, own = rows[k]
+        want = abs(one.off - slope @ mean) / math.sqrt(slope @ spread @ slope + one.pm**2 + own**2)
+        assert one.odd == pytest.approx(float(want), rel=1e-6)
+
+
 def read_in(studio: Studio, seed: int, *which: tuple[str, str | None], **fields: Any) -> tuple[Studio, TrueRoom]:
     meter = meter_for(studio, seed)
     room = TrueRoom(studio, seed)

@@ -41,6 +41,24 @@ def test_the_order_is_the_least_of_all_orders_of_its_sets() -> None:
         assert found.minutes == pytest.approx(least)
 
 
+def test_eight_sets_are_in_the_order_that_no_other_beats() -> None:
+    """Eight portraits with marks and lights at other places: all 40,320 orders are gone through."""
+    data = one_portrait()
+    plan = data["sets"][0]
+    data["sets"] = []
+    for number, step in enumerate((0.0, 0.3, 0.6, 0.1, 0.5, 0.2, 0.7, 0.4)):
+        moved = json.loads(json.dumps(plan)) | {"id": f"s{number}", "name": f"Set {number}"}
+        moved["lights"][0]["height"] = 1.9 + step
+        moved["mark"]["x"] += (number % 3) * 0.2
+        data["sets"].append(moved)
+    studio = parse(data)
+    found = timetable(studio, session()).order
+    scenes: dict[str, Any] = {one.id: scene_of(studio, one) for one in studio.sets}
+    cost = {(a, b): changeover(scenes[a], scenes[b]).minutes for a in scenes for b in scenes if a != b}
+    least = min(sum(cost[pair] for pair in pairwise(order)) for order in permutations(scenes))
+    assert found.exact and found.minutes == pytest.approx(least)
+
+
 def test_times_add_up_and_beginners_take_three_times_as_long() -> None:
     studio = demo()
     slow, quick = timetable(studio, session()), timetable(studio, session(practised=True))
@@ -131,6 +149,8 @@ def test_steps_keep_their_names_and_what_is_done_stays_done() -> None:
     stages = [turn.stage for turn in run.turns]
     assert stages.index("Lights") < stages.index("Test") < stages.index("Photograph") < stages.index("Change over")
     assert stages[-1] == "Strike"
+    first, last = run.turns[0], run.turns[-1]
+    assert first.title == "Bring everything" and last.lines == first.lines[::-1] and len(first.lines) > 5
     edit = EDIT.validate_python({"verb": "add", "list": f"sessions/{plan.id}/done", "item": {"id": keys[0]}})
     after = apply(studio, edit)
     again = run_of(after, timetable(after, after.sessions[0]), known)

@@ -291,6 +291,14 @@ class Repository:
             raise NotFound("That test frame is not kept any more.")
         return bytes(found.picture), dict(found.told)
 
+    def frames(self, studio_id: str, most: int = 12) -> list[tuple[str, dict[str, Any]]]:
+        """The newest test frames by name, each with what was told with it."""
+        bare, _ = split(studio_id)
+        query = select(_F.c.sha256, _F.c.told).where(_F.c.studio == bare).order_by(_F.c.at.desc()).limit(most)
+        with self._engine.connect() as connection:
+            self._check_owner(connection, studio_id)
+            return [(str(row.sha256), dict(row.told)) for row in connection.execute(query)]
+
     # --- reading -----------------------------------------------------------------------------
 
     def newest(self, studio_id: str) -> Revision:

@@ -1,16 +1,17 @@
 """A session step by step: what is done, what comes next, each step under a name that stays the same."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from hashlib import sha256
 
+from evrant.core.carry.bring import Bring, bring
 from evrant.core.carry.expected import Trial
 from evrant.core.carry.marks import Mark
 from evrant.core.carry.session import Timetable, of_session
-from evrant.core.carry.sheet import Sheet, sheet_of
+from evrant.core.carry.sheet import Sheet, Step, sheet_of
 from evrant.core.log.calibrate import Calibration
 from evrant.core.space.scene import scene_of
 from evrant.core.stowage.striking import BEGINNER
+from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio
 
 LONGEST = 48
@@ -64,55 +65,78 @@ class Run:
 
 def run_of(studio: Studio, table: Timetable, known: Calibration) -> Run:
     """The steps of a session: the first set from the bare room, the others by change-over, all tested, then struck."""
-    done = {one.id for one in table.session.done}
-    factor = 1.0 if table.session.practised else BEGINNER
-    return Run(tuple(_turns(studio, table, known, done, factor)))
-
-
-def _turns(studio: Studio, table: Timetable, known: Calibration, done: set[str], factor: float) -> Iterator[Turn]:
     here = of_session(studio, table.session)
-    last: tuple[str, str, Sheet] | None = None
-    for number, plan in enumerate(table.order.sets):
-        scene = scene_of(here, plan)
-        if scene is None:
-            continue
-        sheet = sheet_of(scene, known)
-        last = plan.id, plan.name, sheet
+    made = [(plan, scene) for plan in table.order.sets if (scene := scene_of(here, plan)) is not None]
+    if not made:
+        return Run(())
+    sheets = [sheet_of(scene, known) for _, scene in made]
+    things = bring(studio, table.order.sets)
+    say = _Saying({one.id for one in table.session.done}, 1.0 if table.session.practised else BEGINNER)
+    turns = [say.carried(made[0][0], "bring", "Before", "Bring everything", things)] if things else []
+    for number, ((plan, _), sheet) in enumerate(zip(made, sheets, strict=True)):
+        turns += _set_up(say, plan, sheet) if number == 0 else _change_over(say, plan, table, number)
+        turns += [say.step(plan, step) for step in sheet.steps if step.trial is not None]
+        turns.append(_photograph(say, plan, table))
+    last = made[-1][0]
+    turns += [say.step(last, step, of="strike") for step in sheets[-1].strike]
+    if things:
+        turns.append(
+            say.carried(last, "put-back", "Strike", "Put everything back, the last out first in", things[::-1])
+        )
+    return Run(tuple(turns))
 
-        def turn(
-            key: str,
-            stage: str,
-            title: str,
-            lines: tuple[str, ...],
-            minutes: float,
-            two: str = "",
-            mark: Mark | None = None,
-            trial: Trial | None = None,
-            of: tuple[str, str] = (plan.id, plan.name),
-        ) -> Turn:
-            whole = name_of(of[0], key)
-            return Turn(whole, *of, stage, title, lines, minutes, two, mark, trial, whole in done)
 
-        if number == 0:
-            for step in sheet.steps:
-                if step.trial is None:
-                    minutes = step.minutes * factor
-                    yield turn(step.key, step.stage, step.title, step.lines, minutes, step.two, step.mark)
-        else:
-            leg = table.order.legs[number - 1]
-            for at, change in enumerate(leg.change.work):
-                title = f"{change.thing[:1].upper()}{change.thing[1:]}"
-                yield turn(f"change-{at}", "Change over", title, (change.words,), change.minutes * factor)
-        for step in sheet.steps:
-            if step.trial is not None:
-                yield turn(step.key, "Test", step.title, step.lines, step.minutes * factor, trial=step.trial)
-        slot = next((one for one in table.slots if one.kind == "shoot" and one.set_id == plan.id), None)
-        long = slot.end - slot.start if slot else 0.0
-        yield turn("shoot", "Photograph", f"Photograph “{plan.name}”", (), long)
-    if last is not None:
-        for step in last[2].strike:
-            whole = name_of("strike", step.key)
-            yield Turn(whole, last[0], last[1], step.stage, step.title, (), step.minutes * factor, done=whole in done)
+def _set_up(say: "_Saying", plan: SetPlan, sheet: Sheet) -> list[Turn]:
+    return [say.step(plan, step) for step in sheet.steps if step.trial is None]
+
+
+def _change_over(say: "_Saying", plan: SetPlan, table: Timetable, number: int) -> list[Turn]:
+    work = table.order.legs[number - 1].change.work
+    return [
+        say.turn(
+            plan, f"change-{at}", "Change over", f"{one.thing[:1].upper()}{one.thing[1:]}", (one.words,), one.minutes
+        )
+        for at, one in enumerate(work)
+    ]
+
+
+def _photograph(say: "_Saying", plan: SetPlan, table: Timetable) -> Turn:
+    slot = next((one for one in table.slots if one.kind == "shoot" and one.set_id == plan.id), None)
+    long = slot.end - slot.start if slot else 0.0
+    return say.turn(plan, "shoot", "Photograph", f"Photograph “{plan.name}”", (), long / say.factor)
+
+
+@dataclass(frozen=True)
+class _Saying:
+    """Makes turns: knows what is done, and how much longer everything takes than for those who know it."""
+
+    done: set[str]
+    factor: float
+
+    def turn(
+        self, plan: SetPlan, key: str, stage: str, title: str, lines: tuple[str, ...], minutes: float, of: str = ""
+    ) -> Turn:
+        """A turn of a set; `of` begins its name where that is not the set."""
+        whole = name_of(of or plan.id, key)
+        return Turn(whole, plan.id, plan.name, stage, title, lines, minutes * self.factor, done=whole in self.done)
+
+    def step(self, plan: SetPlan, step: Step, of: str = "") -> Turn:
+        """A step of a sheet."""
+        made = self.turn(plan, step.key, step.stage, step.title, step.lines, step.minutes, of)
+        return replace(made, two=step.two, mark=step.mark, trial=step.trial)
+
+    def carried(self, plan: SetPlan, key: str, stage: str, title: str, things: list[Bring]) -> Turn:
+        """Everything from its place, or back to it, in one turn."""
+        lines = []
+        for one in things:
+            many = f"{one.count} × " if one.count > 1 else ""
+            first = f" (under {', '.join(one.first)})" if one.first else ""
+            lines.append(f"{many}{one.name}{f': {one.place}' if one.place else ''}{first}")
+        return self.turn(plan, key, stage, title, tuple(lines), EACH * len(things))
+
+
+EACH = 0.25
+"""Minutes to carry one thing from or to its place; common practice, no source."""
 
 
 def name_of(set_id: str, key: str) -> str:

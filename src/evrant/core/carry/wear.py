@@ -60,6 +60,8 @@ def _used(studio: Studio) -> Iterator[Worn]:
             yield Worn(key, item.name, f"has burnt {total:.0f} of about {life:.0f} h", left, left < 0.1)
         elif kind == "flashes" and isinstance(item, Flash):
             yield Worn(key, item.name, f"has fired {total:.0f} flashes by the log", None, False)
+        elif kind == "batteries":
+            yield Worn(key, item.name, f"has taken {total:g} charges by the log", None, False)
         elif kind == "broke":
             yield Worn(key, item.name, "broke: mend or replace it", 0.0, True)
 

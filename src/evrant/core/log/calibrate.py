@@ -16,6 +16,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.base.memo import Memo
 from evrant.core.log.claimed import claimed, corrected, writable
 from evrant.core.log.doubts import Cause, causes
 from evrant.core.log.forecast import Forecast, Unknown, carried, forecast
@@ -24,6 +25,7 @@ from evrant.core.studio.log import Reading
 from evrant.core.studio.studio import Studio
 
 Vector = NDArray[np.float64]
+_KNOWN: Memo["Calibration"] = Memo(8_000_000, lambda found: 4_000 + 16 * found.spread.size + 2_000 * len(found.told))
 ODD = 3.0
 """A reading so many times its ± from what the others make likely is asked about."""
 
@@ -97,7 +99,12 @@ class _Case:
 
 
 def calibrate(studio: Studio) -> Calibration:
-    """What all readings of a studio say about its claims."""
+    """What all readings of a studio say about its claims; remembered while neither they nor the plan change."""
+    parts = (studio.readings, studio.as_set, studio.room, studio.gear, studio.brief, studio.shots, studio.sets)
+    return _KNOWN.get("known", parts, lambda: _calibrated(studio))
+
+
+def _calibrated(studio: Studio) -> Calibration:
     base = claimed(spelt_out(studio, *(one.set for one in studio.readings if one.as_set is None)))
     cases, missing = _cases(base, studio.readings)
     unknowns = _unknowns(case.found for case in cases)
@@ -153,13 +160,17 @@ def _explained(
 
 def _cases(studio: Studio, readings: tuple[Reading, ...]) -> tuple[list[_Case], dict[int, str]]:
     cases, missing = [], {}
+    forecasts: dict[Reading, Forecast | str] = {}
     for index, reading in enumerate(readings):
         scene = scene_for(studio, reading)
         if scene is None:
             missing[index] = "The set it was taken in is gone."
             continue
         what = said(scene, reading)
-        found = forecast(studio, reading) if not isinstance(what, str) else what
+        same = reading.changed(id="any", reads=None, pm=None, day=None, session=None, by="light meter", counts="yes")
+        if not isinstance(what, str) and same not in forecasts:
+            forecasts[same] = forecast(studio, reading)
+        found = what if isinstance(what, str) else forecasts[same]
         if isinstance(what, str) or isinstance(found, str):
             missing[index] = what if isinstance(what, str) else str(found)
         else:
@@ -209,7 +220,7 @@ def _believed(
     kept = [k for k, case in enumerate(cases) if readings[case.index].counts != "no" and case.said.bound == 0]
     sure = {k for k in kept if readings[cases[k].index].counts == "yes"}
     while True:
-        odd = [_oddness(cases, k, [j for j in kept if j != k], unknowns, prior) for k in range(len(cases))]
+        odd = _oddness(cases, kept, unknowns, prior)
         doubtful = [k for k in kept if k not in sure and odd[k] > ODD]
         if not doubtful:
             return kept, odd
@@ -221,21 +232,32 @@ def _culprit(cases: list[_Case], kept: list[int], doubtful: list[int], unknowns:
 
     def rest(k: int) -> float:
         others = [j for j in kept if j != k]
-        return sum(_oddness(cases, j, [i for i in others if i != j], unknowns, prior) ** 2 for j in others)
+        odd = _oddness(cases, others, unknowns, prior)
+        return sum(odd[j] ** 2 for j in others)
 
     return min(doubtful, key=rest)
 
 
-def _oddness(cases: list[_Case], k: int, others: list[int], unknowns: list[Unknown], prior: Vector) -> float:
-    """How many ± a case is from what the others make likely; of a bound only what goes beyond it."""
-    mean, spread = _joined([cases[j] for j in others], unknowns, prior, {})
-    case = cases[k]
-    slope = _row(case.found, unknowns)
-    off = case.said.stops - case.found.stops - float(slope @ mean)
-    if case.said.bound and off * case.said.bound < 0:
-        return 0.0
-    pm = math.hypot(case.said.pm, case.found.own)
-    return abs(off) / math.sqrt(float(slope @ spread @ slope) + pm**2)
+def _oddness(cases: list[_Case], kept: list[int], unknowns: list[Unknown], prior: Vector) -> list[float]:
+    """How many ± each case is from what the other kept ones make likely; of a bound only what goes beyond it.
+
+    Leaving a kept one out needs no new update: with residual r, own variance R and leverage L = h P hᵀ / R after all of
+    them, the others' residual is r / (1 − L) and its variance R / (1 − L).
+    """
+    mean, spread = _joined([cases[j] for j in kept], unknowns, prior, {})
+    among, found = set(kept), []
+    for k, case in enumerate(cases):
+        slope = _row(case.found, unknowns)
+        own = case.said.pm**2 + case.found.own**2
+        off = case.said.stops - case.found.stops - float(slope @ mean)
+        known = float(slope @ spread @ slope)
+        if case.said.bound and off * case.said.bound < 0:
+            found.append(0.0)
+        elif k in among:
+            found.append(abs(off) / math.sqrt(own * max(1 - known / own, 1e-9)))
+        else:
+            found.append(abs(off) / math.sqrt(known + own))
+    return found
 
 
 def _again(

@@ -9,7 +9,7 @@ from evrant.core.studio.log import Reading, Session
 from evrant.core.studio.studio import by_id
 from evrant.drawing.log_chart import log_chart
 from evrant.web.carrying import today
-from evrant.web.context import Page
+from evrant.web.context import Page, repository
 from evrant.web.pages.carry.handler import reading_row, reads_words
 from evrant.web.parts import Card, card
 from evrant.web.registry import Context, PageSpec, Row
@@ -36,6 +36,7 @@ class Log(Context):
     wanted: list[Row]
     sessions: list[SessionLog]
     wear: list[Worn]
+    frames: list[Row]
     simulated: bool
 
 
@@ -57,6 +58,7 @@ def log(page: Page) -> Log:
         wanted=[{"name": plan.name, "reading": Reading(id=f"log-{plan.id}"[:48], set=plan.id)} for plan in studio.sets],
         sessions=[_session(page, one) for one in reversed(studio.sessions)],
         wear=worn(studio, today()),
+        frames=[{"key": key, **told} for key, told in repository(page.request).frames(page.revision.studio_id)],
         simulated=any(one.by.startswith("simulated") for one in studio.readings),
     )
 
