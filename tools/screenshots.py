@@ -50,26 +50,6 @@ def from_the_beginning(page: Page, base: str) -> None:
     keep(page, "proposals", 800)
 
 
-def by_the_window(page: Page, studio: str) -> None:
-    """The second demo's lesson by daylight: the hours at which its window carries it."""
-    page.goto(f"{studio}/brief")
-    page.get_by_label("Nearest town, for the sun").select_option("Berlin")
-    page.wait_for_timeout(900)
-    page.goto(f"{studio}/light/lesson-a")
-    page.get_by_role("tab", name="Wanted").click()
-    page.get_by_label("Light in the room besides").select_option("daylight")
-    page.wait_for_timeout(2500)
-    page.locator("#panel-shot").get_by_label("ISO").fill("3200")
-    page.locator("#panel-shot").get_by_label("ISO").press("Tab")
-    page.wait_for_timeout(2500)
-    page.goto(f"{studio}/light/lesson-a")
-    page.get_by_role("tab", name="Hours by the window").click()
-    page.wait_for_selector(".hours-table")
-    page.wait_for_timeout(4000)  # the ledger beside it settles, and the calendar is asked for once more
-    page.wait_for_selector(".hours-table")
-    keep(page, "hours", 500)
-
-
 def main(base: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
@@ -88,12 +68,11 @@ def main(base: str) -> None:
         keep(page, "support", 4000)
         page.goto(f"{attic}/power/glow-a")
         keep(page, "power", 4000)
-        page.goto(f"{studio}/order")
-        page.locator(".turn-body").first.scroll_into_view_if_needed()
-        keep(page, "order", 1500)
-        for name in ("room", "shots", "kit"):
+        for name in ("room", "shots", "log"):
             page.goto(f"{studio}/{name}")
             keep(page, name, 1200)
+        page.goto(f"{studio}/setup/kneeling-a")
+        keep(page, "setup", 1200)
         page.goto(f"{studio}/sets/kneeling-a")
         keep(page, "set", 9000)
         page.goto(f"{studio}/picture/kneeling-a")
@@ -105,11 +84,12 @@ def main(base: str) -> None:
         lesson = opened(page, base, "Hands in view")
         page.goto(f"{lesson}/picture/lesson-a/faces")
         keep(page, "faces", 15000)
-        by_the_window(page, lesson)
         page.evaluate("sessionStorage.clear()")
         phone = browser.new_page(viewport={"width": 390, "height": 844}, device_scale_factor=1)
         phone.goto(f"{attic}/survey/slopes-roof")
         keep(phone, "phone-survey", 1500)
+        phone.goto(f"{studio}/carry/first-saturday?at=kneeling-a-light-key")
+        keep(phone, "phone-carry", 1500)
         browser.close()
 
 

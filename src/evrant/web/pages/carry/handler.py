@@ -19,7 +19,7 @@ from evrant.web.registry import Context, PageSpec, Row
 class Carried(Context):
     """What its template shows: the step that is at hand, where it stands among all, what was read in it."""
 
-    session: Session
+    session: Session | None
     run: Run
     turn: Turn | None
     before: str | None = None
@@ -30,11 +30,14 @@ class Carried(Context):
 
 
 def carry(page: Page) -> Carried:
-    """The step asked for, else the first that is not done."""
+    """The step asked for, else the first that is not done; of the newest session where none is named."""
     studio = page.studio
-    session = by_id(studio.sessions, page.part)
-    if session is None:
+    newest = studio.sessions[-1] if studio.sessions and page.part is None else None
+    session = newest or by_id(studio.sessions, page.part)
+    if session is None and page.part is not None:
         raise NotFound("There is no such session.")
+    if session is None:
+        return Carried(None, Run(()), None)
     known = calibrate(studio)
     run = run_of(studio, timetable(studio, session), known)
     asked = page.request.query_params.get("at") if page.request.method == "GET" else None

@@ -42,7 +42,8 @@ class Framed(Context):
 
 def framed(page: Page) -> Framed:
     """A kept frame."""
-    _, told = repository(page.request).frame(page.revision.studio_id, page.part or "")
+    store, key = repository(page.request), page.part or ""
+    _, told = store.frame(page.revision.studio_id, key) if key else (b"", {})
     asked = page.request.query_params
     plan = by_id(page.studio.sets, asked.get("set"))
     light = by_id(plan.lights, asked.get("light")) if plan is not None else None
@@ -51,7 +52,7 @@ def framed(page: Page) -> Framed:
     name = plan.name if plan is not None else ""
     which = "without flash" if without else f"{light.role} alone" if light is not None else "all lights"
     return Framed(
-        key=page.part or "",
+        key=key,
         told=told,
         set_id=plan.id if plan is not None else "",
         light=light.id if light is not None else "",
