@@ -15,8 +15,10 @@ import pytest
 from helpers.studios import demo, one_portrait, parse
 
 from evrant.cli import main
+from evrant.core.base.margins import Verdict
 from evrant.core.edits.language import EDIT, apply
 from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
 from evrant.core.light import photometry as ph
 from evrant.core.light.lit import Lit, lit
 from evrant.core.log.calibrate import Calibration, calibrate, update
@@ -228,6 +230,47 @@ def test_what_is_taken_narrows_the_ledger_and_readings_do_not_count_twice() -> N
     head = next(one for one in after.gear if one.id == "flash-200")
     assert getattr(head, "trim").origin == "measured"  # noqa: B009
     assert [one.id for one in getattr(head, "known_with")] == ["octa-90"]  # noqa: B009
+
+
+def test_a_light_that_stood_elsewhere_is_forecast_from_there() -> None:
+    studio = spelt_out(unread(), SET)
+    planned = Reading(id="r", set=SET, light="key")
+    scene = scene_for(studio, planned)
+    assert scene is not None and scene.face is not None
+    at = scene.light_at(f"sets/{SET}/lights/key")
+    assert at is not None and at.at is not None
+    far = float(np.linalg.norm(at.at - scene.face))
+    for fields in ({"distance": 1.5 * far}, {"height": 1.5}, {"distance": 1.2 * far, "height": 1.6}):
+        moved = scene_for(studio, planned.changed(**fields))
+        assert moved is not None and moved.face is not None
+        light = moved.light_at(f"sets/{SET}/lights/key")
+        assert light is not None and light.at is not None
+        if "distance" in fields:
+            assert float(np.linalg.norm(light.at - moved.face)) == pytest.approx(fields["distance"])
+        if "height" in fields:
+            assert light.at[2] == pytest.approx(fields["height"])
+    assert of(studio, planned.changed(distance=0.7 * far)).stops > of(studio, planned).stops + 0.5
+    half = of(studio, planned.changed(power=lit_set(studio, SET).powers[0] / 2))
+    assert half.stops == pytest.approx(of(studio, planned).stops - 1, abs=1e-6)
+
+
+def test_what_simulated_readings_correct_is_said_in_the_ledger_and_can_be_taken_back() -> None:
+    read, _ = read_in(unread(), 2, *THREE, by="simulated light meter")
+    edit = take(corrections(read, calibrate(read)))
+    assert edit is not None
+    after = apply(read, edit)
+    before = {m.key for m in ledger_of(read).lines if m.code == "log.simulated"}
+    lines = [m for m in ledger_of(after).lines if m.code == "log.simulated"]
+    assert not before and {m.verdict for m in lines} == {Verdict.UNKNOWN}
+    assert any("flash-200" in m.about[0] for m in lines) and not ledger_of(after).ready
+    back = remedies_of(after, next(m for m in lines if "flash-200" in m.about[0]), ledger_of(after))
+    assert [one.label for one in back] == ["Take the compact flash head, 200 Ws as claimed again"]
+    claims = apply(after, EDIT.validate_python(back[0].edit))
+    assert not any("flash-200" in m.about[0] for m in ledger_of(claims).lines if m.code == "log.simulated")
+    own, _ = read_in(unread(), 2, *THREE)
+    taken = take(corrections(own, calibrate(own)))
+    assert taken is not None
+    assert not any(m.code == "log.simulated" for m in ledger_of(apply(own, taken)).lines)
 
 
 def test_a_set_that_was_changed_since_is_forecast_as_it_stood() -> None:

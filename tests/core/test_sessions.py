@@ -156,6 +156,13 @@ def test_steps_keep_their_names_and_what_is_done_stays_done() -> None:
     again = run_of(after, timetable(after, after.sessions[0]), known)
     assert again.done == 1 and again.next is again.turns[1] and again.minutes_left < run.minutes_left
     assert run.beside(run.turns[0]) == (None, keys[1]) and run.beside(run.turns[-1])[1] is None
+    two = [turn.two for turn in run.turns if turn.two]
+    apart = apply(
+        studio, EDIT.validate_python({"verb": "set", "target": f"sessions/{plan.id}", "fields": {"helper": False}})
+    )
+    by_one = [turn.two for turn in run_of(apart, timetable(apart, apart.sessions[0]), known).turns if turn.two]
+    assert all(words.startswith("By two") for words in two) and all(words.startswith("Alone") for words in by_one)
+    assert len(two) == len(by_one)
     long = name_of("a-set-with-a-rather-long-name-indeed", "light-and-its-name-too")
     assert len(long) <= 48 and long == name_of("a-set-with-a-rather-long-name-indeed", "light-and-its-name-too")
 

@@ -91,7 +91,13 @@ def test_readings_are_kept_with_the_set_as_it_stood_and_taken_into_the_plan(live
         form = {"set": "kneeling-a", "light": "fill", "kind": "meter: aperture", "reads": "4.5"} | {field: value}
         answer = post(live, mine, action="reading", **form)
         assert answer.status_code == 422, (field, value)
-    assert len(live.store.newest(mine).studio.readings) == before + 1
+    real = {"power": "1/8", "distance": "1.4 m", "height": "1.9 m", "shutter": "1/125", "iso": "200"}
+    set_so = {"set": "kneeling-a", "light": "key", "kind": "meter: aperture", "reads": "8"}
+    assert post(live, mine, action="reading", **set_so, **real).status_code == 200
+    told = live.store.newest(mine).studio.readings[-1]
+    assert (told.power, told.distance, told.height, told.shutter, told.iso) == (0.125, 1.4, 1.9, 1 / 125, 200)
+    assert len(live.store.newest(mine).studio.readings) == before + 2
+    assert "took 75 min to set up" in live.client.get(f"/studios/{mine}/log").text
     assert post(live, mine, action="take-readings", path="gear/flash-200").status_code == 200
     head = next(item for item in live.store.newest(mine).studio.gear if item.id == "flash-200")
     assert getattr(head, "trim") is not None  # noqa: B009

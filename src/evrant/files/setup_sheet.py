@@ -189,7 +189,7 @@ def _steps(title: str, steps: Sequence[Step], practised: bool) -> Iterable[Flowa
     factor = 1 if practised else 3
     for number, step in enumerate(steps, 1):
         lines = _short(step)
-        two = f" <i>{shown(step.two)}</i>" if step.two else ""
+        two = f" <i>{shown(f'By two: {step.two} Alone: {step.alone}')}</i>" if step.two else ""
         words = f"<b>{number}. {shown(step.title)}</b>, {step.minutes * factor:.0f} min"
         yield Paragraph(f"{words}{'. ' if lines or two else ''}{shown(' '.join(lines))}{two}", BODY)
     yield Spacer(1, 2)

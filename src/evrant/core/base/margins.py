@@ -105,6 +105,8 @@ class Line:
     mark: str = ""
     first: bool = False
     """Where it is Short nothing else matters yet: it stands before all others."""
+    goes: bool = False
+    """An edit after which there is nothing left to judge settles it."""
 
     def but(self, **fields: Any) -> "Line":
         """The same line where its basis or unit differs."""

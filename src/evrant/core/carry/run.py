@@ -71,7 +71,9 @@ def run_of(studio: Studio, table: Timetable, known: Calibration) -> Run:
         return Run(())
     sheets = [sheet_of(scene, known) for _, scene in made]
     things = bring(studio, table.order.sets)
-    say = _Saying({one.id for one in table.session.done}, 1.0 if table.session.practised else BEGINNER)
+    session = table.session
+    factor = 1.0 if session.practised else BEGINNER
+    say = _Saying({one.id for one in session.done}, factor, session.helper)
     turns = [say.carried(made[0][0], "bring", "Before", "Bring everything", things)] if things else []
     for number, ((plan, _), sheet) in enumerate(zip(made, sheets, strict=True)):
         turns += _set_up(say, plan, sheet) if number == 0 else _change_over(say, plan, table, number)
@@ -108,10 +110,12 @@ def _photograph(say: "_Saying", plan: SetPlan, table: Timetable) -> Turn:
 
 @dataclass(frozen=True)
 class _Saying:
-    """Makes turns: knows what is done, and how much longer everything takes than for those who know it."""
+    """Makes turns: knows what is done, how much longer everything takes than for those who know it, and whether
+    somebody helps."""
 
     done: set[str]
     factor: float
+    helper: bool
 
     def turn(
         self, plan: SetPlan, key: str, stage: str, title: str, lines: tuple[str, ...], minutes: float, of: str = ""
@@ -123,7 +127,8 @@ class _Saying:
     def step(self, plan: SetPlan, step: Step, of: str = "") -> Turn:
         """A step of a sheet."""
         made = self.turn(plan, step.key, step.stage, step.title, step.lines, step.minutes, of)
-        return replace(made, two=step.two, mark=step.mark, trial=step.trial)
+        two = f"By two: {step.two}" if self.helper else f"Alone: {step.alone}"
+        return replace(made, two=two if step.two else "", mark=step.mark, trial=step.trial)
 
     def carried(self, plan: SetPlan, key: str, stage: str, title: str, things: list[Bring]) -> Turn:
         """Everything from its place, or back to it, in one turn."""

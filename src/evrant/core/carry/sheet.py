@@ -28,7 +28,8 @@ OVERHEAD, WIDE = 1.9, 2.0
 """A head higher than that on a boom, and a background wider than that, take two people [m]; common practice, no
 source."""
 TRIAL = 1.5
-TWO = "Two: one holds, one locks. Alone: weight on first, fit the head with the boom low, then raise it."
+TWO, ALONE = "One holds, one locks.", "Weight on first, fit the head with the boom low, then raise it."
+LIFT, LIFT_ALONE = "Two lift it together.", "Both stands low, roll on, then one end up a step at a time."
 Pair = tuple[str, str]
 
 
@@ -42,7 +43,8 @@ class Step:
     lines: tuple[str, ...]
     minutes: float
     two: str = ""
-    """What takes two people in it, and how one manages alone."""
+    alone: str = ""
+    """What takes two people in it, and how one manages it alone."""
     mark: Mark | None = None
     trial: Trial | None = None
 
@@ -307,9 +309,9 @@ def _background(scene: Scene, placed: dict[str, Mark], say: Say) -> Iterator[Ste
     kind = HOLDERS.get(scene.holder.system or "") if scene.holder else None
     minutes = 3.0 + (2.0 + (kind.minutes if kind else 4.0) / 2 if scene.holder else 0.0)
     wide = scene.backdrop.width is not None and scene.backdrop.width.value > WIDE
-    two = "Two lift it together. Alone: both stands low, roll on, then one end up a step at a time." if wide else ""
+    two = (LIFT, LIFT_ALONE) if wide else ("", "")
     on = f" on the {scene.holder.called}" if scene.holder else ""
-    yield Step("background", "Background", f"Hang the {scene.backdrop.called}{on}", tuple(lines), minutes, two)
+    yield Step("background", "Background", f"Hang the {scene.backdrop.called}{on}", tuple(lines), minutes, *two)
 
 
 def _tables(scene: Scene, placed: dict[str, Mark], say: Say) -> Iterator[Step]:
@@ -355,12 +357,8 @@ def _stand_up(scene: Scene, light: Light, row: LightRow, placed: dict[str, Mark]
     minutes += MODIFIER if light.modifier else 0.0
     high = light.at is not None and float(light.at[2]) > OVERHEAD
     hung = light.stand is not None and (light.stand.use in FEETLESS or light.place.boom is not None)
-    two = (
-        "Two: one holds, one locks. Alone: fit the head with the boom low, weight on first, then raise."
-        if high and hung
-        else ""
-    )
-    return Step(f"light-{light.place.id}", "Lights", f"Set up the {light.name}", tuple(lines), minutes, two, mark)
+    two = (TWO, ALONE) if high and hung else ("", "")
+    return Step(f"light-{light.place.id}", "Lights", f"Set up the {light.name}", tuple(lines), minutes, *two, mark)
 
 
 def _leg_words(scene: Scene, leg: float) -> str:

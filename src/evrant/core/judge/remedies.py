@@ -70,7 +70,9 @@ def _evaluate(studio: Studio, margin: Margin, proposal: Proposal, before: Ledger
     if not before.whole or not after.whole:
         return None
     line = after.find(margin.key)
-    settled = line is None and (margin.line.first or _sets_shot(proposal))  # nothing is left to ask about
+    settled = line is None and (
+        margin.line.first or margin.line.goes or _sets_shot(proposal)
+    )  # nothing is left to ask about
     if not settled and (line is None or not _better(line, margin)):
         return None
     changes = tuple(_changes(before, after, margin.key))

@@ -22,13 +22,14 @@ UNSURE = 0.3
 def claimed(studio: Studio) -> Studio:
     """The studio without any correction by readings."""
     gear = tuple(_unread(item) for item in studio.gear)
-    return studio.changed(gear=gear, room=painted(studio.room, lambda _, finish: finish.changed(measured=None)))
+    room = painted(studio.room, lambda _, finish: finish.changed(measured=None, simulated=False))
+    return studio.changed(gear=gear, room=room)
 
 
 def _unread(item: Item) -> Item:
     if isinstance(item, Modifier):
-        return item.changed(trim=None)
-    return item.changed(trim=None, known_with=()) if isinstance(item, (Flash, Lamp)) else item
+        return item.changed(trim=None, simulated=False)
+    return item.changed(trim=None, known_with=(), simulated=False) if isinstance(item, (Flash, Lamp)) else item
 
 
 def finishes_of(room: Room) -> dict[str, Finish]:

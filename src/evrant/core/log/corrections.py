@@ -13,6 +13,7 @@ from evrant.core.log.calibrate import Calibration
 from evrant.core.log.claimed import claim_of, writable
 from evrant.core.log.forecast import Unknown
 from evrant.core.studio.gear import Flash, Lamp, Modifier
+from evrant.core.studio.log import Reading
 from evrant.core.studio.studio import Studio, by_id
 
 WORTH = 0.9
@@ -87,9 +88,15 @@ def _edits(studio: Studio, found: Calibration, k: int) -> Iterable[Single]:
 
 def _written(studio: Studio, path: str, name: str, value: float, pm: float, places: int) -> Iterable[Single]:
     figure = {"value": round(value, places), "pm": round(pm, 4), "origin": "measured"}
-    now = getattr(find(studio, path), name)
-    if not isinstance(now, Figure) or now.dump() != figure:
-        yield SetFields(target=path, fields={name: figure})
+    thing = find(studio, path)
+    now, simulated = getattr(thing, name), any(is_simulated(one) for one in studio.readings)
+    if not isinstance(now, Figure) or now.dump() != figure or thing.simulated != simulated:
+        yield SetFields(target=path, fields={name: figure, "simulated": simulated})
+
+
+def is_simulated(reading: Reading) -> bool:
+    """Whether it was taken in the invented room."""
+    return reading.by in ("simulated light meter", "simulated camera") and reading.counts != "no"
 
 
 def _pairs(studio: Studio, found: Calibration, k: int) -> dict[str, float]:

@@ -13,6 +13,7 @@ from evrant.core.light import photometry as ph
 from evrant.core.light.colour import decoded
 from evrant.core.light.lit import Lit, lit
 from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.solids import Vector
 from evrant.core.studio.log import AsSet, Reading
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
@@ -60,16 +61,28 @@ def scene_for(studio: Studio, reading: Reading) -> Scene | None:
     if plan is None:
         return None
     scene = scene_of(studio, plan)
-    if scene is None or reading.light is None or reading.distance is None or scene.face is None:
+    light = scene.light_at(f"{scene.path}/lights/{reading.light}") if scene is not None and reading.light else None
+    if scene is None or light is None or light.at is None or scene.face is None:
         return scene
-    light = scene.light_at(f"{scene.path}/lights/{reading.light}")
-    if light is None or light.at is None:
+    if reading.distance is None and reading.height is None:
         return scene
-    way = light.at - scene.face
-    spot = scene.face + way * (reading.distance / max(float(np.linalg.norm(way)), 1e-6))
+    spot = _really_at(scene.face, light.at, reading)
     moved = light.place.changed(x=float(spot[0]), y=float(spot[1]), height=max(float(spot[2]), 0.0))
     lights = tuple(moved if one.id == reading.light else one for one in plan.lights)
     return scene_of(studio, plan.changed(lights=lights))
+
+
+def _really_at(face: Vector, planned: Vector, reading: Reading) -> Vector:
+    """Where a light really stood: at its real height, so far from the face, on the side it was planned."""
+    way = planned - face
+    up = float(way[2]) if reading.height is None else reading.height - float(face[2])
+    if reading.distance is None:
+        return np.array([planned[0], planned[1], face[2] + up])
+    if reading.height is None:
+        return np.asarray(face + way * (reading.distance / max(float(np.linalg.norm(way)), 1e-6)))
+    flat = float(np.hypot(way[0], way[1]))
+    out = math.sqrt(max(reading.distance**2 - up**2, 0.0))
+    return np.array([*(face[:2] + way[:2] * (out / max(flat, 1e-6))), face[2] + up])
 
 
 def light_of(value: float) -> float:

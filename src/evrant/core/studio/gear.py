@@ -231,6 +231,7 @@ class Flash(_Item):
     shaft: bool = Field(False, title="Has a hole for an umbrella")
     cord: GearLength | None = Field(None, title="Its own mains lead")
     trim: Trim | None = Field(None, title="By readings it gives more than claimed (less: minus)")
+    simulated: bool = Field(False, title="Corrected by simulated readings")
     known_with: Known = ()
 
 
@@ -267,6 +268,7 @@ class Lamp(_Item):
     shaft: bool = Field(False, title="Has a hole for an umbrella")
     cord: GearLength | None = Field(None, title="Its own mains lead")
     trim: Trim | None = Field(None, title="By readings it gives more than claimed (less: minus)")
+    simulated: bool = Field(False, title="Corrected by simulated readings")
     known_with: Known = ()
     distribution: Distribution | None = None
 
@@ -309,6 +311,7 @@ class Modifier(_Item):
     mount: Mount | None = Field(None, title="Fits heads by")
     takes: Power | None = Field(None, title="Takes lamps up to")
     trim: Trim | None = Field(None, title="By readings it lets more through (less: minus)")
+    simulated: bool = Field(False, title="Corrected by simulated readings")
 
 
 class Gel(_Item):

@@ -114,6 +114,9 @@ class Reading(Model):
     distance: Annotated[float, Field(ge=0.1, le=15)] | None = Field(
         None, title="Its real distance from the face", json_schema_extra={"show": "length"}
     )
+    height: Annotated[float, Field(ge=0, le=10)] | None = Field(
+        None, title="Its real height", json_schema_extra={"show": "length"}
+    )
     by: MeteredBy = Field("light meter", title="Read with")
     day: Day | None = Field(None, title="On", json_schema_extra={"show": "day"})
     counts: Literal["if it fits", "yes", "no"] = Field("if it fits", title="It counts")

@@ -239,6 +239,7 @@ class Finish(Model):
     lrv: ReflectanceValue | None = Field(None, title="Light reflectance value (on the paint card)")
     colour: Colour | None = Field(None, title="Colour")
     measured: ReflectanceValue | None = Field(None, title="Reflectance as readings in the room give it")
+    simulated: bool = Field(False, title="From simulated readings")
 
     @property
     def share(self) -> Figure | None:

@@ -2,9 +2,12 @@
 
 from dataclasses import dataclass
 
+from evrant.core.carry.sheet import sheet_of
 from evrant.core.carry.wear import Used, Worn, total, used_in, worn
 from evrant.core.log.calibrate import calibrate
 from evrant.core.log.corrections import Correction, corrections
+from evrant.core.space.scene import scene_of
+from evrant.core.stowage.striking import BEGINNER
 from evrant.core.studio.log import Reading, Session
 from evrant.core.studio.studio import by_id
 from evrant.drawing.log_chart import log_chart
@@ -23,6 +26,7 @@ class SessionLog(Card):
     entries: list[Card]
     used: list[Used]
     cost: str
+    took: list[str]
 
 
 @dataclass(frozen=True)
@@ -81,7 +85,21 @@ def _session(page: Page, session: Session) -> SessionLog:
         entries=[card(page, f"{target}/entries/{one.id}", one) for one in session.entries],
         used=used,
         cost=page.say.money(float(total(used))) if used else "",
+        took=_took(page, session),
     )
+
+
+def _took(page: Page, session: Session) -> list[str]:
+    """Minutes a set really took beside those of its sheet."""
+    found = []
+    for entry in session.entries:
+        plan = by_id(page.studio.sets, entry.set)
+        scene = scene_of(page.studio, plan) if plan is not None else None
+        if entry.kind == "took" and entry.amount is not None and scene is not None and plan is not None:
+            said = sum(step.minutes for step in sheet_of(scene, calibrate(page.studio)).steps)
+            said *= 1 if session.practised else BEGINNER
+            found.append(f"“{plan.name}” took {entry.amount:.0f} min to set up; its sheet said {said:.0f}.")
+    return found
 
 
 SPEC = PageSpec("log", log, word="Log", order=11)
