@@ -190,3 +190,12 @@ def test_who_asks_for_what_is_being_made_waits_for_it(live: Live, filmed: str, m
     with ThreadPoolExecutor(5) as pool:
         found = list(pool.map(lambda _: live.client.get(address).json()["words"], range(5)))
     assert len(set(found)) == 1 and len(made) == 1
+
+
+def test_the_picture_is_shown_at_a_chosen_crop(live: Live, filmed: str) -> None:
+    base = f"/studios/{filmed}/picture/lesson-a"
+    plain = live.client.get(base).text
+    assert "Cut to" in plain and "picture-cut" not in plain.replace("picture-cuts", "")
+    square = live.client.get(f"{base}?crop=1-by-1").text
+    assert '<svg class="picture-cut"' in square and "66 % of the pixels" in square
+    assert '<svg class="picture-cut"' not in live.client.get(f"{base}?crop=nonsense").text

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, replace
+from typing import get_args
 
 from evrant.core.base.tables.steps import F_NUMBERS
 from evrant.core.space import framing
@@ -11,7 +12,7 @@ from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import Camera, Item, Lens
 from evrant.core.studio.room import Room
 from evrant.core.studio.sets import SetPlan
-from evrant.core.studio.shots import Shot
+from evrant.core.studio.shots import Crop, Shot
 from evrant.core.studio.studio import Studio
 
 SIDE, HIGH = 8.0, 4.0
@@ -82,10 +83,10 @@ def sharp_at(scene: Scene) -> tuple[Sharp, ...]:
     return tuple(found)
 
 
-def crop_heights(shot: Shot) -> dict[str, float]:
+def crop_heights(shot: Shot) -> dict[Crop, float]:
     """Frame height each crop asks for [m]; those a subject has no part for are as the whole of it, and left out."""
-    found: dict[str, float] = {}
-    for crop in ("head and shoulders", "half length", "three-quarter", "full length", "whole subject"):
+    found: dict[Crop, float] = {}
+    for crop in get_args(Crop):
         asked = wanted(shot.changed(crop=crop, frame_height=None))
         if asked is not None and all(abs(asked.height.value - other) > 1e-6 for other in found.values()):
             found[crop] = asked.height.value

@@ -18,6 +18,7 @@ from evrant.core.base.memo import Memo
 from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.light.lit import Lit
+from evrant.core.picture.crops import Cut, cuts
 from evrant.core.picture.render import Stopped
 from evrant.core.picture.told import Part, described, parts_of, settings_of, spot_at
 from evrant.core.place.moves import change
@@ -63,6 +64,8 @@ class Taken(Context):
     why_not: str = ""
     settings: dict[str, str] = field(default_factory=dict)
     faces: bool = False
+    cuts: list[Cut] = field(default_factory=list)
+    cut: Cut | None = None
     wide: int = 960
     tall: int = 640
 
@@ -81,6 +84,7 @@ def taken(page: Page) -> Taken:
     with span(page.request, "picture"):
         small = computed(state, 160, chosen, fine=False)
     wide = columns_of(state, USUAL)
+    crops = cuts(state.scene)
     found = replace(
         empty,
         choices=choices,
@@ -88,6 +92,8 @@ def taken(page: Page) -> Taken:
         sentences=[*described(small), *small.missing],
         settings=settings_of(small),
         faces=any(who.kind == "person" for who in state.scene.shot.subjects[:1]),
+        cuts=crops,
+        cut=next((one for one in crops if one.key == asked.get("crop") and one.fits), None),
         wide=wide,
         tall=round(wide * small.seen.rows / small.seen.columns),
     )
