@@ -88,6 +88,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     serve = commands.add_parser("serve", help="start the database, the demo studios and the app")
     serve.add_argument("--port", type=int, default=8321)
     serve.add_argument("--fresh", action="store_true", help="begin with an empty database and the demo studios")
+    keep = commands.add_parser("backup", help="write all studios with their history to one file")
+    keep.add_argument("file", type=Path)
+    back = commands.add_parser("restore", help="put a backup into the database")
+    back.add_argument("file", type=Path)
+    back.add_argument("--replace", action="store_true", help="in place of the studios that are there")
     commands.add_parser("schema", help="print the JSON Schema of the studio format")
     return _do(parser.parse_args(arguments))
 
@@ -105,10 +110,9 @@ def _do(given: argparse.Namespace) -> int:
     if given.command == "schema":
         sys.stdout.write((Path(__file__).parent / "files" / "studio.schema.json").read_text())
         return 0
-    if given.command == "plan":
-        from evrant.commands.plan import run as run_plan
-
-        return run_plan(given)
+    if given.command in ("plan", "backup", "restore"):
+        alone: int = import_module(f"evrant.commands.{given.command}").run(given)
+        return alone
     studio = _read(given.file)
     if studio is None:
         return 2

@@ -232,6 +232,18 @@ def test_a_frame_is_kept_read_and_becomes_a_reading(live: Live, mine: str) -> No
     assert live.client.get(f"/studios/{other}/frames/{name}.jpg").status_code == 404, "another studio's frame"
 
 
+def test_a_frame_as_large_as_cameras_write_it_is_taken_and_no_larger(live: Live, mine: str) -> None:
+    chance = np.random.default_rng(1).integers(90, 130, (2400, 3200, 3), dtype=np.uint8)
+    out = io.BytesIO()
+    Image.fromarray(chance).save(out, "JPEG", quality=97)
+    assert len(out.getvalue()) > 5_000_000
+    assert upload(live, mine, out.getvalue(), set="kneeling-a").status_code == 204
+    over = upload(live, mine, out.getvalue() + b"\0" * 46_000_000, set="kneeling-a")
+    assert over.status_code == 413 and "45 MB" in over.text
+    other = live.client.post(f"/studios/{mine}/edits", content=b"x" * 3_000_000)
+    assert other.status_code == 413 and "2 MB" in other.text
+
+
 def test_frames_that_cannot_be_read_change_nothing(live: Live, mine: str) -> None:
     before = live.store.newest(mine).number
     for raw in (b"", b"text", bomb(100_000)):

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections.abc import Iterable
 
 from evrant.core.judge.ledger import Ledger
@@ -104,4 +105,8 @@ def _cell(value: object) -> object:
     if isinstance(value, float):
         return f"{value:.6g}"
     text = "" if value is None else str(value)
-    return "'" + text if text[:1] in ("=", "+", "-", "@", "\t") else text
+    return "'" + text if FORMULA.match(text) else text
+
+
+FORMULA = re.compile(r"[\s;,|]{0,40}[=+\-@\uff1d\uff0b\uff0d\uff20]|[\t\r]")
+"""What a spreadsheet may take for a formula: its first sign, also full-width, also after blanks or separators."""

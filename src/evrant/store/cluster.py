@@ -96,6 +96,11 @@ def _held(folder: Path) -> bool:
     return holder != os.getpid()
 
 
+def in_use(checkout: Path, name: str = "pg") -> bool:
+    """Whether a living process looks after the checkout's server."""
+    return not os.environ.get("EVRANT_DATABASE_URL") and _held(_folder(checkout, _account()) / name)
+
+
 def stop(folder: Path) -> None:
     """Stop the server of a data folder, if it runs."""
     if (folder / "data" / "postmaster.pid").exists():

@@ -4,7 +4,10 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from alembic.util import CommandError
 from sqlalchemy import Engine, text
+
+from evrant.store.cluster import ClusterFault
 
 LOCK = 8_214_366
 
@@ -16,4 +19,12 @@ def migrate(engine: Engine) -> None:
     with engine.begin() as connection:
         connection.execute(text("SELECT pg_advisory_xact_lock(:lock)"), {"lock": LOCK})
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        try:
+            command.upgrade(config, "head")
+        except CommandError as error:
+            if "locate revision" not in str(error):
+                raise
+            raise ClusterFault(NEWER) from error
+
+
+NEWER = "This database was written by a newer Evrant. Start that one, or restore an older backup; nothing was changed."

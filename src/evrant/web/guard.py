@@ -1,6 +1,7 @@
 """What every request passes: host, size, origin and token; what every answer carries."""
 
 import logging
+import re
 import secrets
 import time
 from collections.abc import Iterable
@@ -13,10 +14,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from evrant.core.base.clock import within
 from evrant.web.timing import server_timing
 
-POLICY = (
-    "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
-    "form-action 'self'"
-)
+POLICY = "default-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
 HEADERS = {
     "Content-Security-Policy": POLICY,
     "X-Content-Type-Options": "nosniff",
@@ -27,6 +25,9 @@ HEADERS = {
 COOKIE = "evrant_token"
 TOKEN_HEADER = "x-evrant-token"
 MOST_BODY = 2_100_000
+MOST_FRAME = 45_000_000
+"""A test frame comes as the camera wrote it [bytes]; nothing else is so large."""
+FRAMES = re.compile(r"/studios/[^/]{1,80}/frames/take")
 PAGE_SECONDS = 20.0
 """Seconds after which a page begins no further rule; it says which lines are left for the next time."""
 
@@ -52,7 +53,7 @@ class Guard:
             return
         fresh = "" if len(token) >= 20 else secrets.token_urlsafe(24)
         scope.setdefault("state", {})["token"] = token or fresh
-        limited = _Limited(receive)
+        limited = _Limited(receive, most_body(scope["path"]))
         started = False
 
         async def send_with_headers(message: Message) -> None:
@@ -78,8 +79,10 @@ class Guard:
         if headers.get("host", "") not in self.hosts:
             return 421, "This address is not served here."
         stated = headers.get("content-length") or "0"
-        if not (stated.isascii() and stated.isdecimal() and len(stated) < 12) or int(stated) > MOST_BODY:
+        if not (stated.isascii() and stated.isdecimal() and len(stated) < 12):
             return 413, TOO_LARGE
+        if int(stated) > most_body(scope["path"]):
+            return 413, TOO_LARGE if most_body(scope["path"]) == MOST_BODY else FRAME_TOO_LARGE
         if not _printable(scope["path"]) or "%00" in scope.get("query_string", b"").decode("latin-1"):
             return 404, "There is no such page."
         if scope["method"] in ("GET", "HEAD", "OPTIONS"):
@@ -118,6 +121,14 @@ _LOG = logging.getLogger("evrant.web")
 TOO_LARGE = "This is larger than 2 MB; a studio is far smaller. Nothing was changed."
 
 
+FRAME_TOO_LARGE = "This is larger than 45 MB; send the camera's JPEG. Nothing was changed."
+
+
+def most_body(path: str) -> int:
+    """Bytes a body sent to a path may have."""
+    return MOST_FRAME if FRAMES.fullmatch(path) else MOST_BODY
+
+
 class BodyTooLarge(Exception):
     """More bytes came than any change needs."""
 
@@ -125,12 +136,12 @@ class BodyTooLarge(Exception):
 class _Limited:
     """Counts the body as it comes, for senders that do not state its length."""
 
-    def __init__(self, receive: Receive) -> None:
-        self._receive, self._seen = receive, 0
+    def __init__(self, receive: Receive, most: int) -> None:
+        self._receive, self._most, self._seen = receive, most, 0
 
     async def __call__(self) -> Message:
         message = await self._receive()
         self._seen += len(message.get("body", b""))
-        if self._seen > MOST_BODY:
+        if self._seen > self._most:
             raise BodyTooLarge
         return message

@@ -21,8 +21,6 @@ from evrant.web.edge import whole_number
 from evrant.web.registry import Context, PageSpec
 
 router = APIRouter()
-LARGEST = 40_000_000
-"""Bytes of a file that are read."""
 
 
 @dataclass(frozen=True)
@@ -88,11 +86,8 @@ def take(
     without_flash: str = Form(""),
 ) -> Response:
     """A test frame from a file."""
-    raw = file.file.read(LARGEST + 1)
-    if len(raw) > LARGEST:
-        raise EditRefused("The file is larger than a test frame needs to be; send the camera's JPEG.", "file")
     query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash}
-    return _kept(request, studio_id, read_frame(raw), query)
+    return _kept(request, studio_id, read_frame(file.file.read()), query)
 
 
 @router.post("/studios/{studio_id}/frames/simulated")
