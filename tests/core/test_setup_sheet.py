@@ -19,6 +19,8 @@ from evrant.cli import main
 from evrant.core.carry.bring import bring, needed
 from evrant.core.carry.marks import Mark, clock, corner_name, marks, set_out
 from evrant.core.carry.sheet import Sheet, sheet_of
+from evrant.core.light.lit import Lit, lit
+from evrant.core.light.photometry import close_up
 from evrant.core.log.calibrate import calibrate
 from evrant.core.place.starting_set import starting_set
 from evrant.core.space.scene import Scene, scene_of
@@ -199,6 +201,30 @@ def test_the_tests_come_in_the_trades_order_with_what_they_should_show() -> None
     assert fill.card < key.card < whole.card  # type: ignore[operator]
     assert key.low < key.card < key.high  # type: ignore[operator]
     assert whole.meter.startswith("f/8") and key.off and fill.off == ("as with the key.",)
+
+
+def test_a_background_light_is_told_by_the_background() -> None:
+    """Its value in the frame is what it gives there, by what the background returns, under C = 250."""
+    data = one_portrait()
+    data["room"] |= {"ceiling": {"lrv": 80}, "floor": "wood"}
+    for wall in data["room"]["walls"]:
+        wall["finish"] = {"lrv": 60}
+    next(item for item in data["gear"] if item["id"] == "paper")["reflectance"] = 50
+    key = data["sets"][0]["lights"][0]
+    data["sets"][0]["lights"].append(key | {"id": "back", "role": "background light", "height": 1.2, "power": 0.06})
+    data["shots"][0]["tone"] = "white"
+    studio = parse(data)
+    scene, found = sheet(studio, studio.sets[0].id)
+    trial = next(s.trial for s in found.steps if s.trial is not None and s.trial.behind)
+    state = lit(scene)
+    assert trial is not None and isinstance(state, Lit) and state.ground_reflectance is not None
+    back = [beam.role for beam in state.beams].index("background light")
+    there = float((state.exposure("ground")[back]) @ (0.2126, 0.7152, 0.0722)) * state.ground_reflectance
+    share = there / (250 * 64 / 100 * close_up(scene.magnification))
+    want = 255 * (12.92 * share if share <= 0.0031308 else 1.055 * share ** (1 / 2.4) - 0.055)
+    assert trial.card == pytest.approx(min(want, 255), abs=1.0)
+    step = next(one for one in found.steps if one.trial is trial)
+    assert any("The background in the frame" in line for line in step.lines)
 
 
 def test_a_lit_room_does_not_record_black_and_says_so() -> None:

@@ -34,6 +34,8 @@ class Trial:
     low: float | None = None
     high: float | None = None
     pm: float | None = None
+    behind: bool = False
+    """Whether the value is the background's in the frame, which is all a background light is told by."""
     judge: str = ""
     off: tuple[str, ...] = ()
     missing: str = ""
@@ -55,7 +57,8 @@ def trials_of(scene: Scene, known: Calibration) -> list[Trial]:
     for number, beam in enumerate(order):
         assert beam.light is not None
         one = wanted.changed(id=f"test-{beam.light.place.id}", light=beam.light.place.id)
-        made = _alone(scene, known, one, beam.name, flash=beam.kind == "flash")
+        light_it = _behind if beam.role == "background light" else _alone
+        made = light_it(scene, known, one, beam.name, flash=beam.kind == "flash")
         found.append(replace(made, off=(f"as with the {order[0].name}.",)) if number else made)
     if len(own) > 1:
         found.append(_all(scene, known, wanted.changed(id="test-all")))
@@ -127,6 +130,21 @@ def _alone(scene: Scene, known: Calibration, wanted: Reading, name: str, *, flas
         "Half a stop either way is what claims are worth: set the power by the reading, and note it.",
     )
     return _titled(found, f"The {name} alone", judge, off)
+
+
+def _behind(scene: Scene, known: Calibration, wanted: Reading, name: str, *, flash: bool) -> Trial:
+    """A background light, told by the background in the frame."""
+    reading = wanted.changed(kind="background in a frame")
+    told, exposed = known.expects(reading), exposure_of(scene, wanted)
+    judge = f"Only the {name} {'fires' if flash else 'shines'}: look at the background, not at the mark."
+    off = ("uneven from side to side: turn it, or move it away from the background.",)
+    if isinstance(told, str) or exposed is None:
+        why = told if isinstance(told, str) else "The shot has no aperture or ISO."
+        return Trial(wanted.id, f"The {name} alone", reading, judge=judge, off=off, missing=why)
+    white = exposed * ph.FLAT / ph.DOME
+    value, low, high = (_value(2 ** (told[0] + step) / white) for step in (0.0, -told[1], told[1]))
+    title = f"The {name} alone"
+    return Trial(wanted.id, title, reading, "", value, low, high, told[1], behind=True, judge=judge, off=off)
 
 
 def _all(scene: Scene, known: Calibration, wanted: Reading) -> Trial:

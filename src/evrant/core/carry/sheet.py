@@ -377,7 +377,8 @@ def _trial_lines(trial: Trial) -> Iterable[str]:
         yield f"The meter at the mark, its dome to the camera: {trial.meter}, ± {trial.pm or 0:.1f} stop."
     if trial.card is not None and trial.reading.id != "test-dark":
         ends = "" if trial.low is None or trial.high is None else f" ({trial.low:.0f} to {trial.high:.0f})"
-        yield f"A grey card at the mark in the frame: about {trial.card:.0f} of 255{ends}."
+        what = "The background in the frame" if trial.behind else "A grey card at the mark in the frame"
+        yield f"{what}: about {trial.card:.0f} of 255{ends}."
     if trial.missing:
         yield f"No figure to go by: {trial.missing}"
     yield from (f"If not: {words}" if i == 0 else words for i, words in enumerate(trial.off))
