@@ -19,8 +19,10 @@ from evrant.catalogue import load
 from evrant.cli import main
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.tables.absorption import DIRECTIVITY
+from evrant.core.carry.sheet import sheet_of
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
+from evrant.core.log.calibrate import calibrate
 from evrant.core.sound.hall import Area, Hall, critical_distance, hall_of
 from evrant.core.sound.heard import louder, nearest_above, noises, over_noise, over_reverberant, pickup_of, spot_above
 from evrant.core.space.scene import Scene, scene_of
@@ -199,6 +201,46 @@ def test_a_silent_room_nobody_described_is_not_called_quiet() -> None:
     assert not any(m.code.startswith("sound.") for m in ledger_of(stills).lines)
     bare = filmed("mic-lavalier", footprint=None)
     assert line(bare, "sound.reverberation").verdict is Verdict.UNKNOWN
+
+
+def test_a_microphones_cable_comes_down_goes_over_the_floor_and_up_again() -> None:
+    """By hand: 1.3 m from the chest, the straight way from the mark, the lens's height and half a metre of loop."""
+    studio = filmed("mic-lavalier")
+    here = scene(studio)
+    assert here.mark is not None and here.camera_spot is not None and here.lens_height is not None
+    told = line(studio, "power.microphone")
+    way = float(np.linalg.norm(here.camera_spot - here.mark))
+    assert told.need == pytest.approx(1.3 + way + here.lens_height + 0.5) and told.have == 6.0
+    assert told.verdict is Verdict.CLEAR
+    short = line(filmed("mic-earphones"), "power.microphone")
+    assert short.verdict is Verdict.SHORT
+    for free in ("mic-camera", "mic-lavalier-wireless"):
+        assert not any(m.code.startswith("power.microphone") for m in ledger_of(filmed(free)).lines)
+    bare = filmed("mic-lavalier")
+    unsaid = tuple(one.changed(cord=None) if one.id == "mic-lavalier" else one for one in bare.gear)
+    assert line(bare.changed(gear=unsaid), "power.microphone").verdict is Verdict.UNKNOWN
+
+
+def test_the_sheet_says_where_the_microphone_goes_and_how_it_is_listened_to() -> None:
+    here = scene(filmed("mic-super-boom"))
+    steps = {step.key: step for step in sheet_of(here, calibrate(filmed("mic-super-boom"))).steps}
+    assert any("Listen with headphones" in line for line in steps["microphone"].lines)
+    assert any("upper edge" in line for line in steps["microphone"].lines)
+    quiet = scene(parse(one_portrait()))
+    assert "microphone" not in {step.key for step in sheet_of(quiet, calibrate(parse(one_portrait()))).steps}
+
+
+def test_a_microphones_cable_over_the_way_in_is_a_trip() -> None:
+    """The door at the wall's end, the camera before it: the way to the mark lies across the cable's."""
+    data = json.loads(filmed("mic-lavalier").dump_json())
+    data["room"]["doors"][0] |= {"wall": "east", "offset": 1.6}
+    across = parse(data)
+    told = line(across, "power.microphone_trip")
+    clear = line(filmed("mic-lavalier-wireless"), "sound.reverberation")
+    assert clear.verdict in (Verdict.CLEAR, Verdict.TIGHT)
+    assert told.verdict is Verdict.SHORT and told.need is not None and told.need > 0.3 and told.safety
+    covered = remedies_of(across, told, ledger_of(across))
+    assert any("cover" in one.label or "without a cable" in one.label for one in covered)
 
 
 def test_blankets_and_curtains_shorten_the_echo() -> None:

@@ -43,18 +43,18 @@ def tape_drawing(
     say = Say.of(scene.brief)
     for number, mark in enumerate(marks, 1):
         shown = not only or mark.key == only
-        parts.append(_mark(mark, number, scene, place, say, shown))
+        parts.append(_mark(mark, "" if only else str(number), scene, place, say, shown))
     wide = float(span[0]) * scale + 2 * PAD
     size = f"0 0 {wide:.0f} {deep + 2 * PAD:.0f}"
     return element("svg", *parts, viewBox=size, class_="tape", role="img")
 
 
-def _mark(mark: Mark, number: int, scene: Scene, place: Place, say: Say, shown: bool) -> str:
+def _mark(mark: Mark, number: str, scene: Scene, place: Place, say: Say, shown: bool) -> str:
     walls = scene.walls
     assert walls is not None
     spot = np.array(mark.at)
     x, y = (float(v) for v in place(spot[None])[0])
-    parts = [title(f"{number}: {mark.what}")]
+    parts = [title(f"{number}: {mark.what}" if number else mark.what)]
     if shown:
         for one in (mark.first, mark.second):
             foot = spot - walls.inward(one.index) * one.distance
@@ -64,5 +64,6 @@ def _mark(mark: Mark, number: int, scene: Scene, place: Place, say: Say, shown: 
             parts.append(text(*at, say.length(one.distance), "length", text_anchor="middle"))
     parts.append(line((x - CROSS, y), (x + CROSS, y), "cross"))
     parts.append(line((x, y - CROSS), (x, y + CROSS), "cross"))
-    parts.append(text(x + 8, y - 6, str(number), "number"))
+    if number:
+        parts.append(text(x + 8, y - 6, number, "number"))
     return element("g", *parts, class_="mark-at" if shown else "mark-at faint")

@@ -197,6 +197,6 @@ def _steps(title: str, steps: Sequence[Step], practised: bool) -> Iterable[Flowa
 
 def _short(step: Step) -> tuple[str, ...]:
     """What the tables above do not say already."""
-    if step.stage in ("Test", "Background"):
+    if step.stage in ("Test", "Background", "Sound"):
         return step.lines
     return tuple(line for line in step.lines if line.startswith(("One leg", "Cable", "Plug", "Clear", "A cross")))

@@ -16,6 +16,7 @@ from evrant.core.carry.expected import Trial, trials_of
 from evrant.core.carry.marks import Mark, clock, marks
 from evrant.core.log.calibrate import Calibration
 from evrant.core.search.order import aim_words, powers_of
+from evrant.core.sound.heard import pickup_of
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Vector
 from evrant.core.stowage.striking import BEGINNER, BOARD, CAMERA, HEAD, LEAD, MODIFIER, STAND, TABLE, WEIGHT, striking
@@ -263,6 +264,7 @@ def _steps(
         )
     yield from _tables(scene, placed, say)
     yield from _camera(scene, placed, say)
+    yield from _microphone(scene, say)
     order = sorted(zip(scene.lights, rows, strict=True), key=lambda pair: pair[0].place.role != "key")
     for light, row in order:
         yield _stand_up(scene, light, row, placed, say)
@@ -343,6 +345,20 @@ def _camera(scene: Scene, placed: dict[str, Mark], say: Say) -> Iterator[Step]:
         lines.append("Cable to the computer, with its stopper on the tripod.")
     title = f"Set up the camera{f' on the {on.called}' if on else ''}"
     yield Step("camera", "Camera", title, tuple(lines), CAMERA, mark=placed.get("camera"))
+
+
+def _microphone(scene: Scene, say: Say) -> Iterator[Step]:
+    """The microphone where sound counts, and how it is listened to."""
+    pickup = pickup_of(scene) if scene.shot.sound else None
+    if pickup is None:
+        return
+    lines = [f"{pickup.words}, {say.length(pickup.distance)} from the mouth.".capitalize()]
+    if pickup.nearest is not None and pickup.place is None:
+        lines.append("Lower it until it shows at the picture's upper edge, then raise it a hand.")
+    if not pickup.item.wireless and pickup.item.form not in ("on the camera", "earphones"):
+        lines.append("Its cable along the stand and round the way people walk, a stopper at the camera.")
+    lines.append("Listen with headphones: ten seconds of silence, then a sentence as loud as it will be.")
+    yield Step("microphone", "Sound", f"Set up the {pickup.item.called}", tuple(lines), CAMERA)
 
 
 def _stand_up(scene: Scene, light: Light, row: LightRow, placed: dict[str, Mark], say: Say) -> Step:

@@ -474,6 +474,8 @@ class Microphone(_Item):
     diameter: GearLength | None = Field(None, title="Diameter, its foam on")
     reach: GearLength | None = Field(None, title="Its boom arm reaches")
     hiss: Level | None = Field(None, title="Own noise")
+    cord: GearLength | None = Field(None, title="Its cable")
+    wireless: bool = Field(False, title="Sends without a cable")
 
 
 Item = Annotated[

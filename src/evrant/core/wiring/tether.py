@@ -23,6 +23,23 @@ class Tether:
     need: float
 
 
+@dataclass(frozen=True)
+class Cable:
+    """A cable from a thing to the camera: where it begins and ends on the floor, and how much of it is needed [m]."""
+
+    start: Vector
+    end: Vector
+    need: float
+
+
+def cable_to_camera(scene: Scene, foot: Vector, height: float) -> Cable | None:
+    """Down from a height, straight over the floor and up to the camera; None while the camera has no place."""
+    if scene.camera_spot is None or scene.lens_height is None:
+        return None
+    way = float(np.linalg.norm(scene.camera_spot - foot))
+    return Cable(foot, scene.camera_spot, height + way + scene.lens_height + LOOP)
+
+
 def tether_of(scene: Scene) -> Tether | None:
     """The camera's cable laid straight to the nearest edge of the desk; None where there is none or places miss."""
     place = scene.plan.camera

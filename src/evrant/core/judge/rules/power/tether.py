@@ -9,6 +9,7 @@ from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Vector
 from evrant.core.studio.gear import Part
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
@@ -80,13 +81,18 @@ def margins(scene: Scene) -> Iterable[Margin]:
     yield _trip(scene, laid, about, say)
 
 
+def crossed(scene: Scene, camera: Vector, end: Vector, own: str = "") -> float:
+    """Metres of a straight cable that lie where people walk; the last 50 cm at the camera are the photographer's own.
+    `own` is the path of what it leads to."""
+    ways = [block.outline for block in walked(scene) if block.path != own]
+    long = float(np.linalg.norm(end - camera))
+    start = camera + (end - camera) * min(OWN / max(long, 1e-9), 1.0)
+    crossing = length_inside(np.array([start, end]), ways)
+    return crossing if crossing > 0.01 else 0.0
+
+
 def _trip(scene: Scene, laid: Tether, about: str, say: Say) -> Margin:
-    desk = f"room/zones/{scene.plan.camera.tether_to}"
-    ways = [block.outline for block in walked(scene) if block.path != desk]
-    long = float(np.linalg.norm(laid.end - laid.start))
-    start = laid.start + (laid.end - laid.start) * min(OWN / max(long, 1e-9), 1.0)
-    crossing = length_inside(np.array([start, laid.end]), ways)
-    crossing = crossing if crossing > 0.01 else 0.0
+    crossing = crossed(scene, laid.start, laid.end, f"room/zones/{scene.plan.camera.tether_to}")
     covered = scene.plan.camera.tether_covered
     allowed = COVER if covered else 0.0
     middle = (laid.start + laid.end) / 2
