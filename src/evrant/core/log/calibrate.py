@@ -67,6 +67,14 @@ class Calibration:
     mean: Vector
     spread: NDArray[np.float64]
     told: tuple[Told, ...]
+    kept: dict[str, tuple[Studio, Studio]] = field(default_factory=dict, repr=False, compare=False)
+    """By set: the studio as claimed and as corrected, so that what they are forecast from is computed once."""
+
+    def _studios(self, set_id: str) -> tuple[Studio, Studio]:
+        if set_id not in self.kept:
+            base = claimed(spelt_out(self.planned, set_id))
+            self.kept[set_id] = base, corrected(base, self.off())
+        return self.kept[set_id]
 
     def off(self) -> dict[str, float]:
         return {one.path: float(stops) for one, stops in zip(self.unknowns, self.mean, strict=True)}
@@ -74,9 +82,8 @@ class Calibration:
     def expects(self, reading: Reading) -> tuple[float, float, float] | str:
         """What a reading would be with all that is known [log₂ of lx or lx s], its ±, and the ± the claims alone would
         leave; or why not."""
-        base = claimed(spelt_out(self.planned, reading.set))
-        found = forecast(corrected(base, self.off()), reading)
-        bare = forecast(base, reading)
+        base, better = self._studios(reading.set)
+        found, bare = forecast(better, reading), forecast(base, reading)
         if isinstance(found, str) or isinstance(bare, str):
             return found if isinstance(found, str) else str(bare)
         off = self.off()
