@@ -38,7 +38,7 @@ def test_a_set_is_set_up_read_corrected_and_struck_on_a_telephone(page: Page, li
     page.goto(f"/studios/{key}/setup/dog-a")
     page.get_by_role("button", name="Set it up now, step by step").click()
     page.wait_for_url(re.compile(r"/carry/now-"))
-    expect(page.locator(".carry h1")).to_have_text("Make the room ready")
+    expect(page.locator(".carry h1")).to_have_text("Bring everything")
     assert page.evaluate(FITS)
     big = page.get_by_role("button", name="Done", exact=True).bounding_box()
     assert big is not None and big["height"] >= 56 and big["width"] >= 300

@@ -183,3 +183,6 @@ def test_the_next_step_leads_from_nothing_to_the_list() -> None:
     ]
     ledger = ledger_of(studio)
     assert ledger.ready and next_step(studio, ledger).words == "Take the shopping list"
+    owned = studio.changed(gear=tuple(item.changed(status="owned") for item in studio.gear))
+    then = next_step(owned, ledger_of(owned))
+    assert (then.words, then.page) == ("Set it up", f"setup/{owned.sets[0].id}")

@@ -71,6 +71,17 @@ def test_a_session_is_planned_filled_and_carried_out(live: Live, mine: str) -> N
         assert post(live, mine, action="done", **wrong_form).status_code == 422
 
 
+def test_whether_sound_counts_is_chosen_with_the_shot(live: Live) -> None:
+    key = live.store.create(demo_studio("hands-in-view"), label="Filmed").studio_id
+    page = live.client.get(f"/studios/{key}/shots").text
+    assert page.count(">Counts</button>") == sum(one.capture == "video" for one in demo_studio("hands-in-view").shots)
+    edit = json.dumps({"verb": "set", "target": "shots/lesson", "fields": {"sound": True}})
+    assert post(live, key, edit=edit).status_code == 200
+    assert "no microphone" in live.client.get(f"/studios/{key}/sound/lesson-a").text
+    stills = live.store.create(demo_studio("stones-on-file"), label="Stills").studio_id
+    assert ">Counts</button>" not in live.client.get(f"/studios/{stills}/shots").text
+
+
 def test_the_last_set_stays_in_a_session(live: Live, mine: str) -> None:
     for key in ("kneeling-a", "dog-a"):
         answer = post(live, mine, action="session-set", session="first-saturday", set=key)

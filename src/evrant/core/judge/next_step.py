@@ -46,6 +46,9 @@ def next_step(studio: Studio, ledger: Ledger) -> NextStep:
     if worst is not None and worst.verdict in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT) and not ledger.ready:
         page = f"sets/{worst.set_id or studio.sets[0].id}"
         return NextStep(page, "Settle the worst line", worst.sentence)
+    if not any(item.status == "planned" for item in studio.gear):
+        why = "Everything is at hand and fits: tape marks, settings and tests, step by step."
+        return NextStep(f"setup/{studio.sets[0].id}", "Set it up", why)
     return NextStep("kit", "Take the shopping list", "Everything fits; the list says what to buy.")
 
 
