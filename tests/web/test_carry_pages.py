@@ -71,6 +71,16 @@ def test_a_session_is_planned_filled_and_carried_out(live: Live, mine: str) -> N
         assert post(live, mine, action="done", **wrong_form).status_code == 422
 
 
+def test_a_session_whose_sets_are_gone_says_so(live: Live, mine: str) -> None:
+    for key in ("kneeling-a", "dog-a"):
+        gone = json.dumps({"verb": "remove", "target": f"sets/{key}"})
+        assert post(live, mine, edit=gone).status_code == 200
+    assert "Nothing to set up" in live.client.get(f"/studios/{mine}/carry/first-saturday").text
+    assert live.client.get(f"/studios/{mine}/session").status_code == 200
+    log = live.client.get(f"/studios/{mine}/log").text
+    assert "a set that is gone" in log
+
+
 def test_whether_sound_counts_is_chosen_with_the_shot(live: Live) -> None:
     key = live.store.create(demo_studio("hands-in-view"), label="Filmed").studio_id
     page = live.client.get(f"/studios/{key}/shots").text

@@ -1,10 +1,11 @@
 """A test frame: click the grey card or the background, and what it reads becomes a reading."""
 
 from dataclasses import dataclass
+from threading import BoundedSemaphore
 from typing import Any
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Form, Request, Response, UploadFile
+from fastapi import APIRouter, Form, HTTPException, Request, Response, UploadFile
 from fastapi.responses import JSONResponse
 
 from evrant.core.edits.language import EditRefused
@@ -21,6 +22,9 @@ from evrant.web.edge import whole_number
 from evrant.web.registry import Context, PageSpec
 
 router = APIRouter()
+ONE = BoundedSemaphore(1)
+WAIT = 30.0
+"""Frames that are unpacked at the same time, for each takes the memory of all its pixels; how long others wait [s]."""
 
 
 @dataclass(frozen=True)
@@ -87,7 +91,13 @@ def take(
 ) -> Response:
     """A test frame from a file."""
     query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash}
-    return _kept(request, studio_id, read_frame(file.file.read()), query)
+    if not ONE.acquire(timeout=WAIT):
+        raise HTTPException(503, "Other frames are being read; send it again in a moment.", {"Retry-After": "5"})
+    try:
+        frame = read_frame(file.file.read())
+    finally:
+        ONE.release()
+    return _kept(request, studio_id, frame, query)
 
 
 @router.post("/studios/{studio_id}/frames/simulated")
