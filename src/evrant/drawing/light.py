@@ -16,6 +16,7 @@ from evrant.core.light.lit import Lit
 from evrant.core.light.mirrored import family as mirrored_from
 from evrant.core.light.mirrored import mirrored, shiny
 from evrant.core.light.softness import family
+from evrant.core.picture.render import close_view
 from evrant.core.space.solids import Points
 from evrant.drawing.layout import Frame
 from evrant.drawing.svg import element, path_of, shape, text, title
@@ -86,7 +87,28 @@ class LightSheet:
             return text(x + width / 2, y + height / 2, "A key light first.", "note", text_anchor="middle")
         found = contrast(self.lit)
         words = f"the {side_word(self.lit)} side {found:.1f} stops darker" if found is not None else "lit"
-        return _canvas(picture.smoothed(), (x, y, width, height), f"The face as the camera sees it, {words}")
+        drawn = _canvas(picture.smoothed(), (x, y, width, height), f"The face as the camera sees it, {words}")
+        return drawn + self._close(x, y, width, height, words)
+
+    def _close(self, x: float, y: float, width: float, height: float, words: str) -> str:
+        """Where the computed picture of the face is painted over the bust, which stands until it is there."""
+        scene = self.lit.scene
+        view = close_view(self.lit)
+        if view is None or not scene.shot.subjects or scene.shot.subjects[0].kind != "person":
+            return ""
+        tall = min(height, width * view.upward / view.across)
+        wide = tall * view.across / view.upward
+        canvas = element(
+            "canvas",
+            xmlns="http://www.w3.org/1999/xhtml",
+            class_="taken",
+            data_set=scene.plan.id,
+            data_close="1",
+            role="img",
+            aria_label=f"The face as it would be taken, {words}",
+        ).replace("/>", "></canvas>")
+        left = x + (width - wide) / 2
+        return element("foreignObject", canvas, x=left, y=y, width=wide, height=tall, class_="taken-holder")
 
 
 def _mirror_pixels(picture: NDArray[np.float64]) -> NDArray[np.uint8]:

@@ -24,10 +24,11 @@
     const canvas = corner();
     if (!canvas || outlined()) return;
     const here = window.evrant.page(), of = `${here.dataset.studio} ${canvas.dataset.set} ${here.dataset.revision}`;
+    const close = canvas.dataset.close ? "&close=1" : "";
     if (of === lastOf && last) { put(last); return; }
     if (last && lastOf.startsWith(`${here.dataset.studio} ${canvas.dataset.set} `)) put(last);
     const mine = asked += 1, base = `/studios/${here.dataset.studio}/picture/${canvas.dataset.set}/frame.png?revision=${here.dataset.revision}`;
-    for (const query of [`&size=${COARSE}&coarse=1`, `&size=${FINE}`]) {
+    for (const query of [`&size=${COARSE}&coarse=1${close}`, `&size=${FINE}${close}`]) {
       try {
         const bitmap = await take(base + query);
         if (mine !== asked) return;
@@ -45,7 +46,7 @@
     flying = true;
     const mine = asked += 1;
     try {
-      const bitmap = await take(`/studios/${window.evrant.page().dataset.studio}/picture/${canvas.dataset.set}/moving`, {
+      const bitmap = await take(`/studios/${window.evrant.page().dataset.studio}/picture/${canvas.dataset.set}/moving${canvas.dataset.close ? "?close=1" : ""}`, {
         method: "POST",
         headers: { ...window.evrant.headers(), "Content-Type": "application/json" },
         body: JSON.stringify({ edit }),

@@ -289,7 +289,8 @@ def _moving(request: Request, studio_id: str, set_id: str, edit: Any) -> Respons
         return Response(status_code=204)
     try:
         with span(request, "picture"):
-            found = computed(state, MOVING, "all", fine=False, stop=over)
+            close = request.query_params.get("close") == "1"
+            found = computed(state, MOVING, "all", fine=False, close=close, stop=over)
     except Stopped:
         return Response(status_code=204)
     return Response(png(found.pixels, quick=True), media_type="image/png")
