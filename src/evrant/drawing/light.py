@@ -27,6 +27,8 @@ WEDGE = 0.9
 
 
 MIRROR_ROWS = 72
+BESIDE = 96.0
+"""What the picture of the face leaves to the small plan beside it."""
 
 
 class LightSheet:
@@ -96,7 +98,8 @@ class LightSheet:
         view = close_view(self.lit)
         if view is None or not scene.shot.subjects or scene.shot.subjects[0].kind != "person":
             return ""
-        tall = min(height, width * view.upward / view.across)
+        room = max(width - BESIDE, width / 2)
+        tall = min(height, room * view.upward / view.across)
         wide = tall * view.across / view.upward
         canvas = element(
             "canvas",
@@ -107,8 +110,7 @@ class LightSheet:
             role="img",
             aria_label=f"The face as it would be taken, {words}",
         ).replace("/>", "></canvas>")
-        left = x + (width - wide) / 2
-        return element("foreignObject", canvas, x=left, y=y, width=wide, height=tall, class_="taken-holder")
+        return element("foreignObject", canvas, x=x, y=y, width=wide, height=tall, class_="taken-holder")
 
 
 def _mirror_pixels(picture: NDArray[np.float64]) -> NDArray[np.uint8]:
