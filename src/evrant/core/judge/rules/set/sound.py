@@ -139,31 +139,47 @@ def _noise(scene: Scene, hall: Hall, pickup: Pickup, about: tuple[str, ...]) -> 
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """A nearer microphone, blankets, what runs switched off, a curtain drawn."""
+    """A nearer microphone; against the echo what swallows it, against noise what runs switched off."""
     if scene is None:
         return
-    camera = f"{scene.path}/camera"
     for item in studio.gear:
         if isinstance(item, Microphone) and item.at_hand and item.id != scene.plan.camera.microphone:
-            yield Proposal(f"Record with the {item.called}", SetFields(target=camera, fields={"microphone": item.id}))
-    if margin.code == MICROPHONE.code:
-        return
+            fields = {"microphone": item.id}
+            yield Proposal(f"Record with the {item.called}", SetFields(target=f"{scene.path}/camera", fields=fields))
     if margin.code == REVERBERATION.code:
-        pickup = pickup_of(scene)
-        if pickup is not None and pickup.place is not None and pickup.nearest and pickup.nearest < pickup.distance:
-            yield from _nearer(scene, pickup)
-        for more in (2, 4, 8):
-            words = f"Hang up {more} blankets of 1.5 × 2 m, a hand off the walls"
-            yield Proposal(words, SetFields(target=scene.path, fields={"blankets": scene.plan.blankets + more}))
-    else:
+        yield from _against_echo(scene)
+    if margin.code == NOISE.code:
         for box in scene.boxes:
             if box.noise is not None and not box.hushed:
                 words = f"Switch the {box.name.lower()} off while sound is recorded"
                 yield Proposal(words, SetFields(target=f"room/boxes/{box.id}", fields={"hushed": True}))
+
+
+def _against_echo(scene: Scene) -> Iterable[Proposal]:
+    """The boom nearer, blankets, carpet, curtains."""
+    pickup = pickup_of(scene)
+    if pickup is not None and pickup.place is not None and pickup.nearest and pickup.nearest < pickup.distance:
+        yield from _nearer(scene, pickup)
+    where = _barest(scene)
+    for more in (2, 4, 8):
+        words = f"Hang up {more} blankets of 1.5 × 2 m{where}, a hand off"
+        yield Proposal(words, SetFields(target=scene.path, fields={"blankets": scene.plan.blankets + more}))
+    if scene.room.floor not in (None, "carpet"):
+        yield Proposal("Lay a thick carpet wall to wall", SetFields(target="room", fields={"floor": "carpet"}))
     for window in scene.room.windows:
-        if window.cover != "heavy curtain" and margin.code == REVERBERATION.code:
+        if window.cover != "heavy curtain":
             words = f"Draw a heavy curtain before the {window.name.lower()}"
             yield Proposal(words, SetFields(target=f"room/windows/{window.id}", fields={"cover": "heavy curtain"}))
+
+
+def _barest(scene: Scene) -> str:
+    """The two walls that throw back most, in words."""
+    hall = hall_of(scene)
+    if hall is None:
+        return ""
+    walls = [one for one in hall.areas if one.path.startswith("room/walls/") and one.area > 1]
+    most = sorted(walls, key=lambda one: -one.area * (1 - one.shares[3]))[:2]
+    return f" on {' and '.join(one.name for one in most)}" if most else ""
 
 
 def _nearer(scene: Scene, pickup: Pickup) -> Iterable[Proposal]:
