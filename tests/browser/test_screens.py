@@ -33,9 +33,12 @@ OF_STUDIO = [
     "rooms",
     "lenses",
     "survey",
+    "session",
+    "log",
+    "frame",
 ]
-MORE = ["survey/paint", "compare", "settle"]
-OF_SET = ["sets", "picture", "light", "support", "power", "safety"]
+MORE = ["survey/paint", "compare", "settle", "carry/stone-evening", "carry/stone-evening?at=rock-a-test-key"]
+OF_SET = ["sets", "picture", "light", "support", "power", "safety", "setup", "sound"]
 SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 
 
@@ -67,7 +70,7 @@ def test_colours_are_told_apart_in_both_themes(page: Page, live: Any, scheme: An
     studio = demo_studio("adoption-corner")
     key = live.store.create(studio, label="Demo").studio_id
     page.emulate_media(color_scheme=scheme)
-    for address in (f"sets/{studio.sets[1].id}", "shots", "kit"):
+    for address in (f"sets/{studio.sets[1].id}", "shots", "kit", "log", "session", f"setup/{studio.sets[1].id}"):
         page.goto(f"/studios/{key}/{address}")
         page.evaluate("for (const one of document.querySelectorAll('details')) one.open = true")
         assert not [fault for fault in faults_of_access(page) if fault[0].startswith("color")], address
