@@ -19,6 +19,7 @@ from evrant.core.light.softness import family
 from evrant.core.picture.render import close_view
 from evrant.core.space.solids import Points
 from evrant.drawing.layout import Frame
+from evrant.drawing.picture import taken_canvas
 from evrant.drawing.svg import element, path_of, shape, text, title
 
 LEVELS = (-4.0, -3.0, -2.0, -1.0, 0.0, 1.0, 2.0)
@@ -98,19 +99,8 @@ class LightSheet:
         view = close_view(self.lit)
         if view is None or not scene.shot.subjects or scene.shot.subjects[0].kind != "person":
             return ""
-        room = max(width - BESIDE, width / 2)
-        tall = min(height, room * view.upward / view.across)
-        wide = tall * view.across / view.upward
-        canvas = element(
-            "canvas",
-            xmlns="http://www.w3.org/1999/xhtml",
-            class_="taken",
-            data_set=scene.plan.id,
-            data_close="1",
-            role="img",
-            aria_label=f"The face as it would be taken, {words}",
-        ).replace("/>", "></canvas>")
-        return element("foreignObject", canvas, x=x, y=y, width=wide, height=tall, class_="taken-holder")
+        room, label = max(width - BESIDE, width / 2), f"The face as it would be taken, {words}"
+        return taken_canvas(scene, view, room, height, label, x=x, y=y, close=True)
 
 
 def _mirror_pixels(picture: NDArray[np.float64]) -> NDArray[np.uint8]:

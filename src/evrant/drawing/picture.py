@@ -176,3 +176,29 @@ def _empty(width: float, height: float) -> str:
             ),
         ]
     )
+
+
+def taken_canvas(
+    scene: Scene,
+    view: View,
+    width: float,
+    height: float,
+    label: str,
+    *,
+    x: float = 0.0,
+    y: float = 0.0,
+    close: bool = False,
+) -> str:
+    """Where the computed picture is painted, as large as a box lets it be; `close` of the face alone."""
+    tall = min(height, width * view.upward / view.across)
+    wide = tall * view.across / view.upward
+    canvas = element(
+        "canvas",
+        xmlns="http://www.w3.org/1999/xhtml",
+        class_="taken",
+        data_set=scene.plan.id,
+        data_close="1" if close else None,
+        role="img",
+        aria_label=label,
+    ).replace("/>", "></canvas>")
+    return element("foreignObject", canvas, x=x, y=y, width=wide, height=tall, class_="taken-holder")

@@ -16,7 +16,7 @@ from evrant.drawing.keyplan import cut_lines, key_plan, north_mark
 from evrant.drawing.labels import settled
 from evrant.drawing.layout import Frame, Layout, layout_of
 from evrant.drawing.light import LightSheet
-from evrant.drawing.picture import picture_view
+from evrant.drawing.picture import picture_view, taken_canvas
 from evrant.drawing.plan import plan_view
 from evrant.drawing.rig import rig_on_plan, rig_on_section
 from evrant.drawing.svg import element, line, number, text, title
@@ -146,17 +146,8 @@ def _taken(scene: Scene, width: float, height: float) -> str:
     view = scene.view
     if view is None:
         return ""
-    tall = min(height, width * view.upward / view.across)
-    wide = tall * view.across / view.upward
-    canvas = element(
-        "canvas",
-        xmlns="http://www.w3.org/1999/xhtml",
-        class_="taken",
-        data_set=scene.plan.id,
-        role="img",
-        aria_label=f"The picture of {scene.plan.name} as it would be taken",
-    ).replace("/>", "></canvas>")
-    return element("foreignObject", canvas, width=wide, height=tall, class_="taken-holder")
+    label = f"The picture of {scene.plan.name} as it would be taken"
+    return taken_canvas(scene, view, width, height, label)
 
 
 def _larger(scene: Scene) -> str:

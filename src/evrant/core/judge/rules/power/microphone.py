@@ -8,7 +8,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.power.tether import COVER, SPARE, crossed
+from evrant.core.judge.rules.power.tether import trip
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.sound.heard import Pickup, pickup_of, spot_above
 from evrant.core.space.scene import Scene
@@ -70,7 +70,14 @@ def margins(scene: Scene) -> Iterable[Margin]:
         yield unknown(CABLE, (where, about), words, find)
         return
     yield _reach(scene, item, laid, about)
-    yield _trip(scene, laid, about)
+    yield trip(
+        scene,
+        TRIP,
+        laid.end,
+        laid.start,
+        "The microphone's cable keeps off the path people walk.",
+        "The microphone's cable lies where people walk.",
+    )
 
 
 def _foot(scene: Scene, pickup: Pickup) -> tuple[Vector, float] | None:
@@ -102,26 +109,6 @@ def _reach(scene: Scene, item: Microphone, laid: Cable, about: str) -> Margin:
         short="The microphone's cable is too short.",
         reason=f"{say.length(laid.need)} down, over the floor and up to the camera; it is "
         f"{say.length(item.cord.value)} long.",
-    )
-
-
-def _trip(scene: Scene, laid: Cable, about: str) -> Margin:
-    say = Say.of(scene.brief)
-    crossing = crossed(scene, laid.end, laid.start)
-    covered = scene.plan.camera.tether_covered
-    allowed = COVER if covered else 0.0
-    middle = (laid.start + laid.end) / 2
-    return judge(
-        TRIP,
-        (about,),
-        Estimate(allowed - crossing, (Share("where people walk", 0.05),)) if crossing else Estimate(SPARE),
-        need=crossing,
-        have=allowed,
-        clear="The microphone's cable keeps off the path people walk.",
-        short="The microphone's cable lies where people walk.",
-        reason=f"{say.length(crossing)} of it lie on a way{' under a cover' if covered else ''}. A stopper at the "
-        "camera lets the plug go before anything falls.",
-        at=(float(middle[0]), float(middle[1]), 0.0),
     )
 
 

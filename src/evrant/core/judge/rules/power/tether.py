@@ -15,7 +15,7 @@ from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 from evrant.core.wiring.floor import walked
 from evrant.core.wiring.routes import length_inside
-from evrant.core.wiring.tether import Tether, tether_of
+from evrant.core.wiring.tether import tether_of
 
 TETHER = Line(
     "power.tether",
@@ -78,7 +78,15 @@ def margins(scene: Scene) -> Iterable[Margin]:
         reason=f"{say.length(laid.need)} down, over the floor and up to the desk; "
         f"it is {say.length(cable.length.value)} long.",
     )
-    yield _trip(scene, laid, about, say)
+    yield trip(
+        scene,
+        TRIP,
+        laid.start,
+        laid.end,
+        "The camera's cable keeps off the path people walk.",
+        "The camera's cable lies where people walk: a trip pulls the camera down.",
+        f"room/zones/{place.tether_to}",
+    )
 
 
 def crossed(scene: Scene, camera: Vector, end: Vector, own: str = "") -> float:
@@ -91,21 +99,23 @@ def crossed(scene: Scene, camera: Vector, end: Vector, own: str = "") -> float:
     return crossing if crossing > 0.01 else 0.0
 
 
-def _trip(scene: Scene, laid: Tether, about: str, say: Say) -> Margin:
-    crossing = crossed(scene, laid.start, laid.end, f"room/zones/{scene.plan.camera.tether_to}")
+def trip(scene: Scene, line: Line, camera: Vector, end: Vector, clear: str, short: str, own: str = "") -> Margin:
+    """Whether a straight cable between the camera and a place on the floor lies where people walk."""
+    say = Say.of(scene.brief)
+    crossing = crossed(scene, camera, end, own)
     covered = scene.plan.camera.tether_covered
     allowed = COVER if covered else 0.0
-    middle = (laid.start + laid.end) / 2
+    middle = (camera + end) / 2
     return judge(
-        TRIP,
-        (about,),
+        line,
+        (f"{scene.path}/camera",),
         Estimate(allowed - crossing, (Share("where people walk", 0.05),)) if crossing else Estimate(SPARE),
         need=crossing,
         have=allowed,
-        clear="The camera's cable keeps off the path people walk.",
-        short="The camera's cable lies where people walk: a trip pulls the camera down.",
+        clear=clear,
+        short=short,
         reason=f"{say.length(crossing)} of it lie on a way{' under a cover' if covered else ''}. A stopper at the "
-        "camera lets the plug go before the tripod falls.",
+        "camera lets the plug go before anything falls.",
         at=(float(middle[0]), float(middle[1]), 0.0),
     )
 
