@@ -282,6 +282,14 @@ def test_a_simulated_frame_leads_to_its_page(live: Live, mine: str) -> None:
     assert "invented room" in live.client.get(answer.headers["HX-Redirect"]).text
 
 
+def test_a_frame_of_a_background_light_asks_for_the_background(live: Live, mine: str) -> None:
+    answer = upload(live, mine, jpeg(), set="kneeling-a", light="fill", kind="background in a frame")
+    page = live.client.get(answer.headers["HX-Redirect"]).text
+    assert "Point at the background" in page and 'value="background in a frame" selected' in page
+    plain = live.client.get(upload(live, mine, jpeg(), set="kneeling-a").headers["HX-Redirect"]).text
+    assert "Point at the grey card" in plain and " selected" not in plain
+
+
 def test_old_frames_go_when_there_are_too_many(live: Live, mine: str, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("evrant.store.repository.MOST_FRAMES", 3)
     names = [live.store.keep_frame(mine, f"picture {n}".encode(), {"n": n}) for n in range(5)]

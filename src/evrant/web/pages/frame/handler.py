@@ -37,6 +37,7 @@ class Framed(Context):
     light: str
     session: str
     without_flash: bool
+    behind: bool
     what: str
     settings: str
     back: str
@@ -60,6 +61,7 @@ def framed(page: Page) -> Framed:
         light=light.id if light is not None else "",
         session=session.id if session is not None else "",
         without_flash=without,
+        behind=asked.get("kind") == "background in a frame",
         what=f"{name}, {which}" if name else "",
         settings=_settings(told),
         back=f"{page.base}/carry/{session.id}" if session is not None else f"{page.base}/log",
@@ -88,9 +90,10 @@ def take(
     light: str = Form(""),
     session: str = Form(""),
     without_flash: str = Form(""),
+    kind: str = Form(""),
 ) -> Response:
     """A test frame from a file."""
-    query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash}
+    query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash, "kind": kind}
     if not ONE.acquire(timeout=WAIT):
         raise HTTPException(503, "Other frames are being read; send it again in a moment.", {"Retry-After": "5"})
     try:
@@ -108,6 +111,7 @@ def simulated(
     light: str = Form(""),
     session: str = Form(""),
     without_flash: str = Form(""),
+    kind: str = Form(""),
 ) -> Response:
     """A test frame by the simulated camera."""
     studio: Studio = repository(request).newest(studio_id).studio
@@ -125,7 +129,7 @@ def simulated(
         raw = camera_for(studio, HIDDEN_ROOM).frame(wanted)
     except NoReading as none:
         raise EditRefused(str(none)) from none
-    query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash}
+    query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash, "kind": kind}
     return _kept(request, studio_id, read_frame(raw, simulated=True), query)
 
 
