@@ -71,6 +71,21 @@ def test_a_session_is_planned_filled_and_carried_out(live: Live, mine: str) -> N
         assert post(live, mine, action="done", **wrong_form).status_code == 422
 
 
+def test_a_change_stays_at_its_step_until_it_is_done(live: Live, mine: str) -> None:
+    step = f"{live.base}/studios/{mine}/carry/first-saturday?at=kneeling-a-test-key"
+    page = {"X-Evrant-Page": "carry/first-saturday", "HX-Request": "true", "Referer": step}
+
+    def shown(**form: str) -> str:
+        headers = page | {"X-Evrant-Revision": str(live.store.newest(mine).number)}
+        text: str = live.client.post(f"/studios/{mine}/edits", data=form, headers=headers).text
+        return text.split("<h1>")[1].split("</h1>")[0]
+
+    form = {"action": "reading", "set": "kneeling-a", "light": "key", "kind": "meter: aperture", "reads": "5.6"}
+    assert shown(**form) == "The key alone"
+    assert shown(action="done", session="first-saturday", step="kneeling-a-test-key") == "The fill alone"
+    assert shown(action="done", session="first-saturday", step="kneeling-a-test-key", again="yes") == "The key alone"
+
+
 def test_a_session_whose_sets_are_gone_says_so(live: Live, mine: str) -> None:
     for key in ("kneeling-a", "dog-a"):
         gone = json.dumps({"verb": "remove", "target": f"sets/{key}"})

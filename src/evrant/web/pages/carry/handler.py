@@ -1,6 +1,7 @@
 """A session carried out step by step, one step on the screen: for a telephone in one hand."""
 
 from dataclasses import dataclass, field
+from urllib.parse import parse_qs, urlsplit
 
 from evrant.core.carry.run import Run, Turn, run_of
 from evrant.core.carry.session import of_session, timetable
@@ -40,8 +41,7 @@ def carry(page: Page) -> Carried:
         return Carried(None, Run(()), None)
     known = calibrate(studio)
     run = run_of(studio, timetable(studio, session), known)
-    asked = page.request.query_params.get("at") if page.request.method == "GET" else None
-    turn = run.find(asked) or run.next
+    turn = _at_hand(page, run)
     if turn is None:
         return Carried(session, run, None)
     before, after = run.beside(turn)
@@ -53,6 +53,19 @@ def carry(page: Page) -> Carried:
     light = scene.light_at(f"{scene.path}/lights/{trial.reading.light}") if scene is not None and trial else None
     flash = light is None or light.head is None or light.head.kind == "flash"
     return Carried(session, run, turn, before, after, drawing, rows, flash)
+
+
+def _at_hand(page: Page, run: Run) -> Turn | None:
+    """The step the address names; once a change has made it done, the next open one after it, else the first open."""
+    changed = page.request.method != "GET"
+    address = urlsplit(page.request.headers.get("referer", "")).query if changed else page.request.url.query
+    asked = run.find(next(iter(parse_qs(address).get("at", [])), None))
+    if asked is None:
+        return run.next
+    if not (changed and asked.done):
+        return asked
+    after = run.turns[run.turns.index(asked) + 1 :]
+    return next((turn for turn in after if not turn.done), run.next)
 
 
 def _of(reading: Reading, turn: Turn) -> bool:
