@@ -146,14 +146,6 @@ def _cut(start: Vector, end: Vector, bars: Iterable[Points]) -> bool:
     return any(clip(start, end, outline) is not None for outline in bars)
 
 
-def set_out(walls: Plan, first: FromWall, second: FromWall) -> tuple[float, float]:
-    """The place two distances from walls fix [m]: where the two lines parallel to the walls cross."""
-    rows = np.array([walls.inward(one.index) for one in (first, second)])
-    heads = [float(walls.wall(one.index)[0] @ walls.inward(one.index)) + one.distance for one in (first, second)]
-    x, y = np.linalg.solve(rows, np.array(heads))
-    return float(x), float(y)
-
-
 def clock(scene: Scene, spot: Vector) -> int | None:
     """Where a place lies seen from the mark, as hours of a clock whose twelve points to the camera."""
     if scene.mark is None or scene.axis is None:
