@@ -18,6 +18,7 @@ from evrant.core.carry.marks import corner_name
 from evrant.core.carry.sheet import Sheet, Step
 from evrant.core.space.scene import Scene
 from evrant.core.space.strokes import views
+from evrant.core.stowage.striking import BEGINNER
 from evrant.core.studio.words import Say
 from evrant.files.scaled import COLOURS, WIDTHS
 
@@ -186,7 +187,7 @@ def _steps(title: str, steps: Sequence[Step], practised: bool) -> Iterable[Flowa
     if not steps:
         return
     yield Paragraph(title, HEAD)
-    factor = 1 if practised else 3
+    factor = 1 if practised else BEGINNER
     for number, step in enumerate(steps, 1):
         lines = _short(step)
         two = f" <i>{shown(f'By two: {step.two} Alone: {step.alone}')}</i>" if step.two else ""

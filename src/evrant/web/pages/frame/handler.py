@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 from threading import BoundedSemaphore
-from typing import Any
+from typing import Annotated, Any
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Form, HTTPException, Request, Response, UploadFile
+from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response, UploadFile
 from fastapi.responses import JSONResponse
 
 from evrant.core.edits.language import EditRefused
@@ -81,56 +81,61 @@ def _kept(request: Request, studio_id: str, frame: TestFrame, query: dict[str, s
     return Response(status_code=204, headers={"HX-Redirect": f"/studios/{studio_id}/frame/{key}?{asked}"})
 
 
+class TakenOf:
+    """What a frame was taken of, as a form says it."""
+
+    def __init__(
+        self,
+        set_id: Annotated[str, Form(alias="set")] = "",
+        light: Annotated[str, Form()] = "",
+        session: Annotated[str, Form()] = "",
+        without_flash: Annotated[str, Form()] = "",
+        kind: Annotated[str, Form()] = "",
+    ) -> None:
+        self.set_id, self.light, self.without_flash = set_id, light, without_flash
+        self.query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash, "kind": kind}
+
+
 @router.post("/studios/{studio_id}/frames/take")
 def take(
     request: Request,
     studio_id: str,
     file: UploadFile,
-    set_id: str = Form("", alias="set"),
-    light: str = Form(""),
-    session: str = Form(""),
-    without_flash: str = Form(""),
-    kind: str = Form(""),
+    of: Annotated[TakenOf, Depends()],
 ) -> Response:
     """A test frame from a file."""
-    query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash, "kind": kind}
     if not ONE.acquire(timeout=WAIT):
         raise HTTPException(503, "Other frames are being read; send it again in a moment.", {"Retry-After": "5"})
     try:
         frame = read_frame(file.file.read())
     finally:
         ONE.release()
-    return _kept(request, studio_id, frame, query)
+    return _kept(request, studio_id, frame, of.query)
 
 
 @router.post("/studios/{studio_id}/frames/simulated")
 def simulated(
     request: Request,
     studio_id: str,
-    set_id: str = Form("", alias="set"),
-    light: str = Form(""),
-    session: str = Form(""),
-    without_flash: str = Form(""),
-    kind: str = Form(""),
+    of: Annotated[TakenOf, Depends()],
 ) -> Response:
     """A test frame by the simulated camera."""
     studio: Studio = repository(request).newest(studio_id).studio
-    plan = by_id(studio.sets, set_id)
+    plan = by_id(studio.sets, of.set_id)
     if plan is None:
         raise EditRefused("Say of which set the frame is.", "set")
     wanted = Reading(
         id="frame",
         set=plan.id,
-        light=light if by_id(plan.lights, light) is not None else None,
+        light=of.light if by_id(plan.lights, of.light) is not None else None,
         kind="grey card in a frame",
-        without_flash=without_flash == "yes",
+        without_flash=of.without_flash == "yes",
     )
     try:
         raw = camera_for(studio, HIDDEN_ROOM).frame(wanted)
     except NoReading as none:
         raise EditRefused(str(none)) from none
-    query = {"set": set_id, "light": light, "session": session, "without_flash": without_flash, "kind": kind}
-    return _kept(request, studio_id, read_frame(raw, simulated=True), query)
+    return _kept(request, studio_id, read_frame(raw, simulated=True), of.query)
 
 
 @router.get("/studios/{studio_id}/frames/{key}.jpg")

@@ -8,6 +8,7 @@ from evrant.core.carry.bring import Bring, bring
 from evrant.core.carry.sheet import Sheet, sheet_of
 from evrant.core.log.calibrate import calibrate
 from evrant.core.space.scene import Scene
+from evrant.core.stowage.striking import BEGINNER
 from evrant.core.studio.sets import SetPlan
 from evrant.drawing.tape import tape_drawing
 from evrant.files.setup_sheet import write_sheet
@@ -32,6 +33,7 @@ class SetUp(Context):
     things: list[Bring]
     drawing: str
     begin: str
+    factor: float = BEGINNER
 
 
 def setup(page: Page) -> SetUp:
