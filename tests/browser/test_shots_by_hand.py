@@ -46,6 +46,20 @@ def test_the_frames_edge_is_pulled_and_takes_a_usual_crop_nearby(page: Page, liv
     expect(page.get_by_role("button", name="Head and shoulders").first).to_have_class("pick picked")
 
 
+def test_a_picture_that_comes_late_moves_nothing_under_the_hand(page: Page, live: Any, portrait: str) -> None:
+    held: list[Any] = []
+    page.route("**/frame.png*", lambda route: held.append(route))
+    page.reload()
+    expect(page.locator(".finder").first).to_be_visible()
+    before = place_of(page.locator(".finder").first)
+    page.wait_for_function("() => true")
+    assert held
+    for route in held:
+        route.continue_()
+    page.wait_for_function("() => document.querySelector('.small-picture img').naturalWidth > 0")
+    assert place_of(page.locator(".finder").first) == before
+
+
 def test_by_keys(page: Page, live: Any, portrait: str) -> None:
     grip = page.get_by_role("slider", name="How much the frame holds")
     grip.focus()
