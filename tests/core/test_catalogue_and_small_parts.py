@@ -27,6 +27,8 @@ def test_an_item_hangs_together(item: Item) -> None:
     """Invented figures, but physically possible ones."""
     assert item.price is not None and item.mass and item.packed_length and item.library == item.name
     match item:
+        case Stand() if item.use == "boom arm":
+            assert item.reach and item.tail and item.boom_mass and item.seat and item.top and item.max_height is None
         case Stand() | Holder():
             assert item.min_height and item.max_height and item.min_height.value < item.max_height.value
             assert item.packed_length.value < 2.1

@@ -14,11 +14,13 @@ from hypothesis import strategies as st
 from evrant.catalogue import load
 from evrant.core.base.margins import Verdict
 from evrant.core.base.quantity import GEAR_LENGTH
+from evrant.core.base.tables.holders import HOLDERS
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.place.moves import change as apply
 from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.case import NOTHING, Case, Clause, Slot, case_of
 from evrant.core.search.kit.check import Checker
+from evrant.core.search.kit.handling import handled
 from evrant.core.search.kit.market import Good, Market, market
 from evrant.core.search.kit.master import Bound, Choice, Master, Need, value_of
 from evrant.core.search.kit.optimum import Search, Stopped, frontier, needed
@@ -26,8 +28,8 @@ from evrant.core.search.kit.phases import months, phases
 from evrant.core.search.kit.result import best_kit, finished_studio
 from evrant.core.search.kit.verdicts import Fail, Pass
 from evrant.core.search.kit.weights import cheapest
-from evrant.core.search.kit.whynot import others, why_not
-from evrant.core.studio.gear import Part
+from evrant.core.search.kit.whynot import SAVES, minutes_of, others, why_not
+from evrant.core.studio.gear import Holder, Modifier, Part
 from evrant.core.studio.shots import Shot
 from evrant.demo import demo_studio
 
@@ -84,6 +86,37 @@ def exhaustive(master: Master, budget: int) -> tuple[int, int]:
             if cost <= budget and (worth, -cost) > (best[0], -best[1]):
                 best = (worth, cost)
     return best
+
+
+HOLDS = ("two stands and crossbar", "wall brackets", "table clamps", "floor-to-ceiling poles")
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(0, 1), st.integers(0, 3), st.sampled_from(HOLDS)), min_size=2, max_size=4),
+    st.booleans(),
+)
+def test_of_equal_choices_the_quicker_one_is_taken_by_those_who_strike(
+    rows: list[tuple[int, int, str]], quick: bool
+) -> None:
+    """Holders at made-up prices, a modifier that may be left off: worth, money and minutes by trying all."""
+    holders = [Good(Holder(id=f"h{n}", name=f"h{n}", system=s), owned, 10 * c) for n, (owned, c, s) in enumerate(rows)]
+    box = Good(Modifier(id="box", name="box"), 1, None)
+    shelf = Market((*holders, box), (), "EUR")
+    case = Case(Shot.model_validate({"id": "s", "priority": "must"}), "loop")
+    case.slots["holder"] = Slot("holder", "", tuple(good.key for good in holders))
+    case.slots["key.modifier"] = Slot("key.modifier", "", ("box", NOTHING))
+    found = Master(shelf, [case], struck=True).solve(30, quick=quick)
+    assert found is not None and found.proved
+    options = []
+    for good in holders:
+        cost = 0 if good.owned else good.cents or 0
+        kind = HOLDERS[good.item.system or ""]  # type: ignore[union-attr]
+        minutes = 1.6 * (2 + kind.minutes / 2)
+        options += [(cost, minutes), (cost, minutes + 1.6 * 2)]
+    wanted = min(options, key=lambda one: (one[1], one[0]) if quick else one)
+    minutes = handled(found.recipes["s"], shelf.by_key)
+    assert found.cents == wanted[0] and minutes == pytest.approx(wanted[1], abs=0.06)
 
 
 SHOT = st.fixed_dictionaries(
@@ -364,6 +397,20 @@ def test_another_character_makes_the_same_shots(search: Search) -> None:
     assert kit is not None
     for one in others(search, kit, 200_000):
         assert set(one.kit.choice.recipes) == set(kit.choice.recipes) and one.words
+
+
+def test_who_strikes_each_time_is_offered_the_quicker_plan() -> None:
+    studio = plain()
+    brief = studio.brief.changed(schools=studio.brief.schools.changed(standing="strike every time"))
+    search = Search.of(studio.changed(brief=brief), few())
+    kit = search.best(200_000)
+    assert kit is not None
+    least = search.best(200_000, least=1, quick=True)
+    assert least is not None and set(least.choice.recipes) == set(kit.choice.recipes)
+    assert minutes_of(search, least) <= minutes_of(search, kit) and least.cents >= kit.cents
+    offers = [one for one in others(search, kit, 200_000) if "minutes less" in one.words]
+    saved = minutes_of(search, kit) - minutes_of(search, least)
+    assert len(offers) == (1 if saved >= SAVES else 0)
 
 
 def test_phases_begin_with_a_working_shot_and_buy_everything_once(search: Search) -> None:

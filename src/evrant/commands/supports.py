@@ -25,7 +25,8 @@ def run(studio: Studio, given: argparse.Namespace) -> int:
     say = Say.of(studio.brief)
     rows: list[dict[str, Any]] = [
         {
-            "support": option.item.name,
+            "support": option.name,
+            "on": None if option.column is None else option.column.id,
             "id": option.item.id,
             "at_hand": option.ours,
             "used": option.used,
@@ -38,7 +39,7 @@ def run(studio: Studio, given: argparse.Namespace) -> int:
             "way_out_m": option.way_out,
             "minutes": option.minutes,
             "packed_m": option.packed,
-            "price": None if option.item.price is None else str(option.item.price),
+            "price": None if option.price is None else str(option.price),
             "edit": option.edit.model_dump(mode="json"),
         }
         for option in table.options

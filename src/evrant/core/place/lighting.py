@@ -12,6 +12,7 @@ from evrant.core.place.patterns import PATTERNS, Beam, CardPlace, direction
 from evrant.core.space.footprint import first_wall
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
+from evrant.core.space.stands import ARM, stand_of
 from evrant.core.studio.gear import Board, Flash, Item, Lamp, Modifier, Stand
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
@@ -132,7 +133,7 @@ def _geared(scene: Scene, shelf: Shelf, place: LightPlace, old: LightPlace | Non
     if place.role == "practical":
         modifier = None
     if place.role in BOOMED:
-        order = _stands(shelf, ("boom stand", "wall boom"))
+        order = _stands(shelf, ("boom stand", ARM, "wall boom"))
     elif place.role == "under-light":
         order = _stands(shelf, ("floor stand",))
     else:
@@ -140,10 +141,14 @@ def _geared(scene: Scene, shelf: Shelf, place: LightPlace, old: LightPlace | Non
     support = shelf.take(Stand, old.support if old else None, best=order)
     if support is not None and support.use == "tripod":
         support = None
+    column = None
+    if support is not None and support.use == ARM:
+        column = shelf.take(Stand, old.stands_on if old else None, best=_stands(shelf, ("light stand",), arms=False))
     return place.changed(
         head=head.id if head else None,
         modifier=modifier.id if modifier else None,
         support=support.id if support else None,
+        stands_on=column.id if column else None,
     )
 
 
@@ -155,9 +160,10 @@ def _modifiers(shelf: Shelf, place: LightPlace) -> list[str]:
     return [item.id for item in sorted(found, key=lambda m: (not m.grid, value(m.width) or 9.0))]
 
 
-def _stands(shelf: Shelf, uses: tuple[str, ...]) -> list[str]:
+def _stands(shelf: Shelf, uses: tuple[str, ...], *, arms: bool = True) -> list[str]:
     """Stands in the order in which they suit: the wanted uses first, the highest before the lower."""
-    stands = [item for item in shelf.items if isinstance(item, Stand) and item.use != "tripod"]
+    never = ("tripod",) if arms else ("tripod", ARM)
+    stands = [item for item in shelf.items if isinstance(item, Stand) and item.use not in never]
     rank = sorted(stands, key=lambda s: (s.use not in uses, -(value(s.max_height) or 0.0)))
     return [stand.id for stand in rank]
 
@@ -186,7 +192,7 @@ def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float
 def _boom(scene: Scene, place: LightPlace, spot: Vector) -> tuple[float, float] | None:
     """A boom reaches in from beside the subject, on the side the light is already on, drawn out until its
     stand is out of the picture: direction [degrees] and length [m]."""
-    stand = scene.gear.get(place.support or "")
+    stand = stand_of(scene.gear, place)
     if not isinstance(stand, Stand) or not stand.reach or scene.axis is None or scene.mark is None:
         return None
     if place.role not in BOOMED:
@@ -218,7 +224,7 @@ def _under_ceiling(scene: Scene, place: LightPlace, spot: Vector, wish: float, u
     behind = deep + ((value(head.length) or 0.1) if isinstance(head, (Flash, Lamp)) else 0.0)
     top = max(size / 2 * math.cos(tilt), behind * math.sin(tilt) + 0.06)
     high = min(wish, scene.ceiling.height(float(spot[0]), float(spot[1])) - top - UNDER_CEILING)
-    stand = scene.gear.get(place.support or "")
+    stand = stand_of(scene.gear, place)
     if isinstance(stand, Stand) and stand.max_height:
         high = min(high, stand.max_height.value - deep * math.sin(tilt) - 0.03)
     return high
@@ -243,7 +249,7 @@ BEFORE = 0.55
 
 def _before_feet(scene: Scene, place: LightPlace, wide: float) -> float:
     """How far before the background a light beside it stands clear of the holder's feet [m]."""
-    stand, holder, item = scene.gear.get(place.support or ""), scene.holder, scene.backdrop
+    stand, holder, item = stand_of(scene.gear, place), scene.holder, scene.backdrop
     feet = value(holder.foot_radius) if holder else None
     if not feet or item is None or item.width is None or holder is None or not isinstance(stand, Stand):
         return BEFORE

@@ -4,7 +4,8 @@ light where it is, rigged as one would, and judged by the ledger's own rules.
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
 
 import numpy as np
 
@@ -20,6 +21,7 @@ from evrant.core.judge.rules.support.standing import COUNTERWEIGHT
 from evrant.core.judge.rules.support.support import LOAD, REACH
 from evrant.core.place.rigging import joined, weighted
 from evrant.core.space.scene import Light, Scene
+from evrant.core.space.stands import ARM, stand_of
 from evrant.core.studio.gear import Item, Stand
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace
@@ -34,6 +36,7 @@ MINUTES: dict[str, float] = {
     "floor stand": 1.0,
     "twin stand": 3.0,
     "boom stand": 5.0,
+    ARM: 6.0,
     "wall boom": 2.0,
     "rail or crossbar": 5.0,
     "floor-to-ceiling pole": 5.0,
@@ -44,6 +47,13 @@ MINUTES: dict[str, float] = {
     "adhesive hook": 1.0,
 }
 """Minutes to set one up with its light, holes made; common practice, no source."""
+COLUMNS, MOST_COLUMNS = ("light stand", "rolling stand"), 3
+"""What a boom arm is put on, and on how many of them each arm is tried."""
+RIGGED = (
+    *("support", "stands_on", "boom", "boom_length"),
+    *("joint", "ring", "bag", "bag_at", "leg", "counterweight"),
+)
+"""What of a light's place hangs on its support."""
 TURNS = (0.0, 45.0, -45.0, 90.0, -90.0)
 """Directions a boom is tried in, from straight away from the subject [degrees]."""
 
@@ -52,12 +62,12 @@ TURNS = (0.0, 45.0, -45.0, 90.0, -90.0)
 class Option:
     """One support under a light: what it is, how it would stand, and what the ledger says of it.
 
-    `short`, `unknown` and `tight` are lines about this light, but those that are short whatever carries it; `floor` is
-    what its feet take [m²], `bag` the weight it needs [kg], `reach` [m] and `load` [kg] what is spare of them.
+    `column` is the stand a boom arm is put on, `bought` what of it is not at hand. `short`, `unknown` and `tight` are
+    lines about this light, but those that are short whatever carries it; `floor` is what its feet take [m²], `bag` the
+    weight it needs [kg], `reach` [m] and `load` [kg] what is spare of them.
     """
 
     item: Stand
-    ours: bool
     used: bool
     place: LightPlace
     short: tuple[Margin, ...]
@@ -67,6 +77,28 @@ class Option:
     load: float | None
     way_out: float | None
     edit: Edit
+    column: Stand | None = None
+    bought: tuple[Item, ...] = field(default=())
+
+    @property
+    def ours(self) -> bool:
+        return not self.bought
+
+    @property
+    def stand(self) -> Stand:
+        """Arm and stand as one, where it is an arm."""
+        gear: dict[str, Item] = {one.id: one for one in (self.item, self.column) if one is not None}
+        return stand_of(gear, self.place) or self.item
+
+    @property
+    def name(self) -> str:
+        return self.stand.name
+
+    @property
+    def price(self) -> Decimal | None:
+        """What is still to be paid for it; None where a price is not known."""
+        prices = [one.price for one in self.bought]
+        return None if None in prices else sum((p for p in prices if p is not None), Decimal(0))
 
     @property
     def works(self) -> bool:
@@ -76,13 +108,14 @@ class Option:
     @property
     def packed(self) -> float | None:
         """Its longest side when packed [m]; None where that is not known."""
-        return value(self.item.packed_length)
+        sides = [value(one.packed_length) for one in (self.item, self.column) if one is not None]
+        return None if None in sides else max(side for side in sides if side is not None)
 
     @property
     def floor(self) -> float:
-        if self.item.use in FEETLESS or self.item.foot_radius is None:
+        if self.stand.use in FEETLESS or self.stand.foot_radius is None:
             return 0.0
-        return math.pi * self.item.foot_radius.value**2
+        return math.pi * self.stand.foot_radius.value**2
 
     @property
     def bag(self) -> float:
@@ -114,7 +147,12 @@ def support_table(studio: Studio, scene: Scene, path: str, offered: Sequence[Ite
         for item in offered
         if isinstance(item, Stand) and item.use not in NOT_FOR_LIGHTS and (item.library or item.name) not in names
     ]
-    found = [_option(scene, light, item, ours=item in own) for item in (*own, *more)]
+    alone = [(item, None) for item in (*own, *more) if item.use != ARM]
+    on_stands = [(item, column) for item in (*own, *more) if item.use == ARM for column in _columns(own, more, light)]
+    found = [
+        _option(scene, light, item, column, tuple(one for one in (item, column) if one in more))
+        for item, column in (*alone, *on_stands)
+    ]
     # The same words under every support: another collision under each is each one's own.
     told = [{(m.code, m.sentence) for m in one.short if m.code in BESIDE} for one in found]
     shared = set.intersection(*told) if len(told) > 1 else set()
@@ -123,16 +161,25 @@ def support_table(studio: Studio, scene: Scene, path: str, offered: Sequence[Ite
     return SupportTable(tuple(sorted(kept, key=_rank)), always)
 
 
+def _columns(own: Sequence[Stand], more: Sequence[Stand], light: Light) -> list[Stand]:
+    """Stands an arm is tried on: the one it is on and the strongest at hand; on offer where there is none."""
+    able = [one for one in own if one.use in COLUMNS] or [one for one in more if one.use in COLUMNS]
+    ranked = sorted(able, key=lambda one: (one.id != light.place.stands_on, -(value(one.load) or 0.0), one.id))
+    return ranked[:MOST_COLUMNS]
+
+
 def _rank(option: Option) -> tuple[float, ...]:
-    price = float(option.item.price or 0) if not option.ours else 0.0
+    price = float(option.price or 0)
     return (len(option.short), len(option.unknown), len(option.tight), 0.0 if option.ours else 1.0, option.floor, price)
 
 
-def _option(scene: Scene, light: Light, item: Stand, *, ours: bool) -> Option:
+def _option(scene: Scene, light: Light, item: Stand, column: Stand | None, bought: tuple[Item, ...]) -> Option:
     """A support as it would be set up: of a boom the direction and length that leave least to complain of."""
     gear = {**scene.gear, item.id: item}
+    if column is not None:
+        gear[column.id] = column
     best: tuple[tuple[int, int, int], LightPlace, list[Margin]] | None = None
-    for place in _places(scene, light, item):
+    for place in _places(scene, light, item, column):
         tried = _rigged(scene, gear, light, place)
         lines = list(_judged(tried, light.path))
         score = tuple(sum(m.verdict is v for m in lines) for v in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT))
@@ -148,8 +195,7 @@ def _option(scene: Scene, light: Light, item: Stand, *, ours: bool) -> Option:
     )
     return Option(
         item,
-        ours,
-        item.id == light.place.support,
+        item.id == light.place.support and (column is None or column.id == light.place.stands_on),
         place,
         short,
         unknown,
@@ -157,17 +203,26 @@ def _option(scene: Scene, light: Light, item: Stand, *, ours: bool) -> Option:
         by_code.get(REACH.code),
         by_code.get(LOAD.code),
         next((m.have for m in lines if m.code == WAY_OUT.code), None),
-        _edit(light, item, place, ours=ours),
+        _edit(light, item, place, bought),
+        column,
+        bought,
     )
 
 
-def _places(scene: Scene, light: Light, item: Stand) -> Iterable[LightPlace]:
+def _places(scene: Scene, light: Light, item: Stand, column: Stand | None) -> Iterable[LightPlace]:
     """The light on that support; a boom drawn out in several ways."""
     bare = light.place.changed(
-        support=item.id, boom=None, boom_length=None, joint=None, bag=None, leg=None, counterweight=None
+        support=item.id,
+        stands_on=column.id if column else None,
+        boom=None,
+        boom_length=None,
+        joint=None,
+        bag=None,
+        leg=None,
+        counterweight=None,
     )
     reach = value(item.reach)
-    if not reach or item.use not in ("boom stand", "wall boom", "rail or crossbar"):
+    if not reach or item.use not in ("boom stand", ARM, "wall boom", "rail or crossbar"):
         yield bare
         return
     assert light.mount is not None
@@ -219,14 +274,11 @@ def _judged(scene: Scene, path: str) -> Iterable[Margin]:
                     yield margin
 
 
-def _edit(light: Light, item: Stand, place: LightPlace, *, ours: bool) -> Edit:
-    fields = {
-        name: getattr(place, name)
-        for name in ("support", "boom", "boom_length", "joint", "ring", "bag", "bag_at", "leg", "counterweight")
-    }
+def _edit(light: Light, item: Stand, place: LightPlace, bought: tuple[Item, ...]) -> Edit:
+    fields = {name: getattr(place, name) for name in RIGGED}
     put = SetFields(target=light.path, fields=fields)
-    if ours:
+    if not bought:
         return put
-    bought = item.model_dump(mode="json", exclude_none=True) | {"status": "planned"}
+    new = (one.model_dump(mode="json", exclude_none=True) | {"status": "planned"} for one in bought)
     label = f"Put the {light.name} on the {item.called}"
-    return Several(edits=(Add(list="gear", item=bought), put), label=label)
+    return Several(edits=(*(Add(list="gear", item=one) for one in new), put), label=label)

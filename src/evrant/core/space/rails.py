@@ -27,6 +27,8 @@ class RailLine:
     diameter: Figure | None
     thickness: Figure | None
     material: str | None
+    lies_on: tuple[str | None, str | None] = (None, None)
+    """Paths of the rails its ends lie on."""
 
     @property
     def span(self) -> float:
@@ -51,8 +53,15 @@ def rails_of(scene: Scene) -> tuple[RailLine, ...]:
         if float(np.linalg.norm(end - start)) > 0.05:
             section = (rail.diameter, rail.thickness, rail.material)
             path = f"room/rails/{rail.id}"
-            found.append(RailLine(rail.name.lower(), path, start, end, rail.load, rail.end_load, *section))
+            on = tuple(f"room/rails/{key}" if key else None for key in (rail.first_on, rail.second_on))
+            found.append(
+                RailLine(rail.name.lower(), path, start, end, rail.load, rail.end_load, *section, (on[0], on[1]))
+            )
     return (*found, *_crossbar(scene))
+
+
+def _path(key: str | None) -> str | None:
+    return f"room/rails/{key}" if key else None
 
 
 def _crossbar(scene: Scene) -> tuple[RailLine, ...]:

@@ -24,6 +24,7 @@ from evrant.core.space.solids import (
     Vector,
     unit,
 )
+from evrant.core.space.stands import column_of, stand_of
 from evrant.core.space.things import (
     Part,
     Thing,
@@ -80,6 +81,8 @@ class Light:
     stand: Stand | None
     at: Vector | None
     forward: Vector | None
+    column: Stand | None = None
+    """The stand under a boom arm; `stand` is then both as one."""
 
     @property
     def bounced(self) -> bool:
@@ -408,9 +411,10 @@ class Scene:
             name,
             _kind(head, Flash) or _kind(head, Lamp),
             _kind(self.gear.get(place.modifier or ""), Modifier),
-            _kind(self.gear.get(place.support or ""), Stand),
+            stand_of(self.gear, place),
             at,
             forward,
+            column_of(self.gear, place),
         )
 
     def _target(self, place: LightPlace) -> Vector | None:

@@ -91,7 +91,7 @@ def _items(scene: Scene, thing: Thing) -> list[Item]:
     match thing.kind:
         case "light":
             place = by_id(plan.lights, key)
-            names = [place.head, place.modifier, place.support] if place else []
+            names = [place.head, place.modifier, place.support, place.stands_on] if place else []
         case "holder" | "backdrop":
             names = [plan.background.backdrop, plan.background.holder]
         case "camera":

@@ -13,6 +13,9 @@ from evrant.core.studio.words import Say
 
 BEGINNER = 3.0
 STAND, HEAD, MODIFIER, LEAD, WEIGHT, CAMERA, TABLE, BOARD, TEST = 1.0, 2.0, 2.0, 1.0, 0.5, 2.0, 2.0, 1.0, 5.0
+HANG = 3.0
+STRUCK = 0.6
+"""Taking something down takes this share of putting it up."""
 
 
 @dataclass(frozen=True)
@@ -39,7 +42,7 @@ def striking(scene: Scene) -> list[Task]:
     """Steps back: power first, heavy things last down, what goes in first taken first."""
     tasks = [task for task in setting_up(scene)[:-1] if not task.words.startswith("Mark")]
     first = Task("Switch all off, pull the plugs, let lamps cool", 2.0)
-    return [first, *(Task(_undone(task.words), task.minutes * 0.6) for task in reversed(tasks))]
+    return [first, *(Task(_undone(task.words), task.minutes * STRUCK) for task in reversed(tasks))]
 
 
 UNDONE = (
@@ -71,10 +74,15 @@ def _ground(scene: Scene) -> Iterable[Task]:
         where = f"{say.length(float(scene.mark[0]))} from A, {say.length(float(scene.mark[1]))} off wall A–B"
         yield Task(f"Mark where the subject stands: {where}", 1.0)
     if scene.holder is not None:
-        kind = HOLDERS.get(scene.holder.system or "")
-        yield Task(f"Stand up the {scene.holder.called}", 2.0 + (kind.minutes if kind else 4.0) / 2)
+        yield Task(f"Stand up the {scene.holder.called}", holding(scene.holder.system))
     if scene.backdrop is not None:
-        yield Task(f"Hang the {scene.backdrop.called}", 3.0)
+        yield Task(f"Hang the {scene.backdrop.called}", HANG)
+
+
+def holding(system: str | None) -> float:
+    """Minutes to put up what holds a background."""
+    kind = HOLDERS.get(system or "")
+    return 2.0 + (kind.minutes if kind else 4.0) / 2
 
 
 def _surface(scene: Scene) -> Iterable[Task]:

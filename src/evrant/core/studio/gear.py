@@ -334,6 +334,7 @@ class Stand(_Item):
         "light stand",
         "rolling stand",
         "boom stand",
+        "boom arm",
         "wall boom",
         "tripod",
         "floor stand",
@@ -360,6 +361,7 @@ class Stand(_Item):
     boom_mass: Mass | None = Field(None, title="Boom or arm alone")
     counterweight: Mass | None = Field(None, title="Counterweight that comes with it")
     top: Connector | None = Field(None, title="Ends in")
+    seat: Connector | None = Field(None, title="Boom arm: sits on")
     grip: Torque | None = Field(None, title="Clamp holds against turning")
     through_screw: bool = Field(False, title="Clamp has a screw through the rail")
     press: Force | None = Field(None, title="Pole: presses with")

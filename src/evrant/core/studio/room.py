@@ -311,6 +311,8 @@ class Rail(Model):
     to_x: Distance | None = Field(None, title="Other end: along A–B, from A")
     to_y: Distance | None = Field(None, title="Other end: off wall A–B")
     height: Distance | None = Field(None, title="Height of its middle")
+    first_on: Slug | None = Field(None, title="That end lies on rail", json_schema_extra={"list": "rails"})
+    second_on: Slug | None = Field(None, title="The other end lies on rail", json_schema_extra={"list": "rails"})
     load: Load | None = Field(None, title="Carries in all")
     end_load: Load | None = Field(None, title="Each end carries")
     diameter: Thickness | None = Field(None, title="Outer diameter")

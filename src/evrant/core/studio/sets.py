@@ -98,6 +98,7 @@ class LightPlace(Model):
     gel: Slug | None = Field(None, title="Gel", json_schema_extra={"gear": "gel"})
     heads: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Heads stacked in it")
     support: Slug | None = Field(None, title="Stand", json_schema_extra={"gear": "stand"})
+    stands_on: Slug | None = Field(None, title="A boom arm: on which stand", json_schema_extra={"gear": "stand"})
     circuit: Slug | None = Field(None, title="Plugged into circuit", json_schema_extra={"list": "circuits"})
     x: Coordinate | None = Field(None, title="Along A–B, from A", json_schema_extra=LENGTH)
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
@@ -205,7 +206,7 @@ def used_by(plan: SetPlan) -> list[str]:
     keys = [plan.camera.body, plan.camera.lens, plan.camera.support, plan.background.backdrop, plan.background.holder]
     keys += [plan.camera.tether, plan.camera.microphone]
     for light in plan.lights:
-        keys += [light.head, light.modifier, light.gel, light.support, light.joint, light.ring]
+        keys += [light.head, light.modifier, light.gel, light.support, light.stands_on, light.joint, light.ring]
         keys += [light.lead, light.lead_on]
     keys += [prop.item for prop in plan.props]
     return [key for key in keys if key]

@@ -92,6 +92,7 @@ Mount = Literal[
 """Families of fittings between a head and its modifier, in general words."""
 FEETLESS = frozenset(
     {
+        "boom arm",
         "wall boom",
         "wall bracket",
         "ceiling bracket",

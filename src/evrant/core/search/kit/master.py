@@ -13,6 +13,7 @@ from typing import Literal, TypeVar
 from ortools.sat.python import cp_model
 
 from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe
+from evrant.core.search.kit.handling import handling
 from evrant.core.search.kit.market import Good, Market
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Camera, Flash, Part
@@ -103,9 +104,17 @@ def value_of(cases: Iterable[Case], made: Iterable[str]) -> tuple[int, int, int,
 class Master:
     """The programme over fixed cases; cuts grow as recipes are checked."""
 
-    def __init__(self, market: Market, cases: Sequence[Case], spaces: tuple[float, float] | None = None) -> None:
-        """`spaces`: litres and kilograms the storage places take, where everything is struck."""
-        self.market, self.spaces = market, spaces
+    def __init__(
+        self,
+        market: Market,
+        cases: Sequence[Case],
+        spaces: tuple[float, float] | None = None,
+        *,
+        struck: bool = False,
+    ) -> None:
+        """`spaces`: litres and kilograms the storage places take, where everything is struck; `struck`: every set is
+        put up anew, so that of choices of equal worth and cost the one that takes fewest minutes is wanted."""
+        self.market, self.spaces, self.struck = market, spaces, struck
         self.cases = [case for case in cases if not case.impossible]
         self.cuts = Cuts()
         self.weights = self._weights()
@@ -130,17 +139,19 @@ class Master:
         force: Mapping[str, int] | None = None,
         ban: Iterable[frozenset[tuple[str, str, str]]] = (),
         only: str | None = None,
+        quick: bool = False,
         seconds: float = 20.0,
         stop: Callable[[], bool] = lambda: False,
     ) -> Choice | None:
-        """The most valuable choice within a budget [cents], then the cheapest; None when none is found.
+        """The most valuable choice within a budget [cents], then the cheapest, then where every set is struck the one
+        that takes fewest minutes; `quick`: minutes come before money. None when none is found.
 
         `force`: at least so many of a thing are bought. `least`: value at least this. `ban`: sets of (shot, slot,
         key) of which not all may be chosen. `only`: no other shot is made.
         """
         if self._model is None:
             self._model = _Model(self)
-        return self._model.solve(budget, least, force or {}, ban, only, _solver(seconds), stop)
+        return self._model.solve(budget, least, force or {}, ban, only, quick, _solver(seconds), stop)
 
 
 class _Model:
@@ -161,6 +172,9 @@ class _Model:
         self._stowed()
         self.cost = sum(price * self.buy[key] for key, price in self.cents.items())
         self.worth = sum(master.weights[key] * var for key, var in self.done.items())
+        tenths = {one: _tenths(master.market, one) for one in self.fill}
+        self.time = sum(tenths[one] * var for one, var in self.fill.items())
+        self.longest = sum(tenths.values())
 
     def solve(
         self,
@@ -169,6 +183,7 @@ class _Model:
         force: Mapping[str, int],
         ban: Iterable[frozenset[tuple[str, str, str]]],
         only: str | None,
+        quick: bool,
         solver: cp_model.CpSolver,
         stop: Callable[[], bool],
     ) -> Choice | None:
@@ -192,7 +207,12 @@ class _Model:
             top = min(budget, top)
         if least:
             asked.add(self.worth >= least)
-        asked.maximize(self.worth * (top + 1) - self.cost)
+        if quick:
+            asked.maximize((self.worth * (self.longest + 1) - self.time) * (top + 1) - self.cost)
+        elif self.master.struck:
+            asked.maximize((self.worth * (top + 1) - self.cost) * (self.longest + 1) - self.time)
+        else:
+            asked.maximize(self.worth * (top + 1) - self.cost)
         return self._run(asked, solver, stop)
 
     def _have(self, key: str) -> cp_model.LinearExprT:
@@ -337,6 +357,12 @@ class _Stop(cp_model.CpSolverSolutionCallback):
     def on_solution_callback(self) -> None:
         if self.stop():
             self.stop_search()
+
+
+def _tenths(market: Market, one: tuple[str, str, str]) -> int:
+    """Tenths of a minute that a thing in a slot takes to set up and strike."""
+    _, slot, key = one
+    return 0 if key == NOTHING else round(10 * handling(slot, market.by_key[key]))
 
 
 def _flash(market: Market, key: str) -> Flash | None:

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from evrant.core.search.kit.case import NOTHING, Case
+from evrant.core.search.kit.handling import handled
 from evrant.core.search.kit.market import Good
 from evrant.core.search.kit.optimum import Kit, Search, Stopped
 from evrant.core.studio.gear import Backdrop, Flash, Holder, Item
@@ -129,6 +130,8 @@ class Other:
     kit: Kit
 
 
+SAVES = 3.0
+"""Minutes less that are worth another plan; project choice."""
 LOOKED = 8.0
 """How long one other character is looked for [s]: it is an offer, not a proof."""
 
@@ -153,7 +156,25 @@ def others(search: Search, kit: Kit, budget: int | None, seconds: float = LOOKED
         words = f"{', '.join(theirs) or 'the bare wall'} instead of {', '.join(sorted(mine))}"
         if all(words != one.words for one in found):
             found.append(Other(words, other))
+    if search.master.struck and (quicker := _quicker(search, kit, budget, worth, seconds)):
+        found.append(quicker)
     return found
+
+
+def _quicker(search: Search, kit: Kit, budget: int | None, worth: int, seconds: float) -> Other | None:
+    """The plan that takes fewest minutes to set up and strike, where that is worth speaking of."""
+    other = _within(search, seconds, budget, worth, [], quick=True)
+    if other is None:
+        return None
+    saved = minutes_of(search, kit) - minutes_of(search, other)
+    if saved < SAVES:
+        return None
+    return Other(f"{saved:.0f} minutes less to set up and strike, all sets together", other)
+
+
+def minutes_of(search: Search, kit: Kit) -> float:
+    """Minutes to set up and strike what the recipes of a plan name."""
+    return sum(handled(recipe, search.market.by_key) for recipe in kit.choice.recipes.values())
 
 
 def _traits(search: Search, kit: Kit, trait: Trait) -> set[str]:
@@ -163,13 +184,19 @@ def _traits(search: Search, kit: Kit, trait: Trait) -> set[str]:
 
 
 def _within(
-    search: Search, seconds: float, budget: int | None, worth: int, ban: list[frozenset[tuple[str, str, str]]]
+    search: Search,
+    seconds: float,
+    budget: int | None,
+    worth: int,
+    ban: list[frozenset[tuple[str, str, str]]],
+    *,
+    quick: bool = False,
 ) -> Kit | None:
     """The best kit without some things, looked for only so long; raises Stopped when the person stops it."""
     end, asked = search.clock() + seconds, search.stop
     search.stop = lambda: asked() or search.clock() > end
     try:
-        return search.best(budget, least=worth, ban=ban)
+        return search.best(budget, least=worth, ban=ban, quick=quick)
     except Stopped:
         if asked():
             raise

@@ -58,7 +58,7 @@ def table_of(page: Page, light_id: str) -> dict[str, Any]:
     table, say = support_table(page.studio, scene, f"{scene.path}/lights/{light.id}", load().all()), page.say
     rows = [
         {
-            "name": option.item.name,
+            "name": option.name,
             "used": option.used,
             "ours": option.ours,
             "works": option.works,
@@ -69,7 +69,7 @@ def table_of(page: Page, light_id: str) -> dict[str, Any]:
             "way_out": say.length(option.way_out) if option.way_out is not None else "",
             "minutes": f"{option.minutes:g} min",
             "packed": say.length(option.packed) if option.packed is not None else "",
-            "price": "" if option.ours or option.item.price is None else say.money(float(option.item.price)),
+            "price": "" if option.ours or option.price is None else say.money(float(option.price)),
             "edit": option.edit.model_dump(mode="json"),
         }
         for option in table.options

@@ -8,7 +8,7 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.supports import joint_of
 from evrant.core.space.scene import Light, Scene
-from evrant.core.studio.gear import Part
+from evrant.core.studio.gear import Part, Stand
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import a
 
@@ -75,6 +75,9 @@ def _joint(scene: Scene, light: Light) -> Iterable[Margin]:
     ends = [(stand, below, "ends in"), (head, head.foot, "sits on")]
     if joint is not None and (joint.below is not None or joint.above is not None):
         ends = [ends[0], (joint, joint.below, "sits on"), (joint, joint.above, "offers"), ends[1]]  # type: ignore[list-item]
+    arm = scene.gear.get(light.place.support or "")
+    if light.column is not None and isinstance(arm, Stand):
+        ends = [(light.column, light.column.top, "ends in"), (arm, arm.seat, "sits on"), *ends]
     item, _, what = next(((i, c, w) for i, c, w in ends if c is None), (None, None, ""))
     if item is not None:
         words = f"What the {item.called} {what} is missing."

@@ -25,6 +25,7 @@ from evrant.core.base.tables.supports import (
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.support.support import other_supports
 from evrant.core.mechanics.beams import fixing_load
 from evrant.core.mechanics.supports import Carried, Missing, joint_of, load_of, over_people
 from evrant.core.space.booms import boom_out
@@ -549,9 +550,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         if arm > 0.1:
             words = Say.of(scene.brief).length(arm)
             yield Proposal(f"Draw the arm in to {words}", SetFields(target=path, fields={"boom_length": arm}))
-    for item in studio.gear:
-        if isinstance(item, Stand) and item.use not in ("tripod", "copy arm") and item.id != light.place.support:
-            yield Proposal(f"Use the {item.called}", SetFields(target=path, fields={"support": item.id}))
+    yield from other_supports(studio, light, ("tripod", "copy arm"))
 
 
 RULE = SetRule(

@@ -3,6 +3,7 @@ support.rail_load, support.rail_sag."""
 
 import math
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, unknown
@@ -15,6 +16,7 @@ from evrant.core.mechanics.supports import Missing, joint_of, load_of
 from evrant.core.space.booms import pivot_of
 from evrant.core.space.rails import CLAMPS, RailLine, rail_under, rails_of
 from evrant.core.space.scene import Light, Scene
+from evrant.core.space.solids import Vector
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 
@@ -35,7 +37,8 @@ RAIL_LOAD = Line(
     "All that hangs on the …",
     "kg",
     Basis(
-        "lights with their clamps and, on a crossbar, the rolls ≤ what the rail carries in all; each end's reaction "
+        "lights with their clamps, rails that lie on it and, on a crossbar, the rolls "
+        "≤ what the rail carries in all; each end's reaction "
         "W b / L of every load ≤ what an end carries",
         "Statics of a bar on two supports, any engineering handbook; ratings as entered",
         "published",
@@ -57,12 +60,23 @@ RAIL_SAG = Line(
     asks="Does a rail stay straight enough under all that hangs on it?",
     step="support",
 )
-ON_IT, SAGS = 0.05, 0.01
+ON_IT, SAGS, LIES = 0.05, 0.01, 0.12
+"""How near a clamp is to its rail, and a rail's end to the middle of the one it lies on or is clamped under [m]."""
+
+
+@dataclass(frozen=True)
+class Hangs:
+    """A mass [kg] with its ± at a place along a rail [m]."""
+
+    name: str
+    mass: float
+    place: float
+    pm: float
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
-    """A line for each clamp, and two for each rail that something hangs on."""
-    hung: dict[str, tuple[RailLine, list[tuple[Light, float]]]] = {}
+    """A line for each clamp, and two for each rail that something hangs on, or that carries such a rail."""
+    hung: dict[str, list[tuple[Light, float]]] = {}
     for light in scene.lights:
         if light.stand is None or light.stand.use != CLAMPS or light.mount is None:
             continue
@@ -80,9 +94,71 @@ def margins(scene: Scene) -> Iterable[Margin]:
         rail, gap, place, _ = found
         yield _on_it(scene, light, rail, gap)
         if gap <= ON_IT:
-            hung.setdefault(rail.path, (rail, []))[1].append((light, place))
-    for rail, lights in hung.values():
-        yield from _carried(scene, rail, lights)
+            hung.setdefault(rail.path, []).append((light, place))
+    yield from _all_carried(scene, hung)
+
+
+def _all_carried(scene: Scene, hung: dict[str, list[tuple[Light, float]]]) -> Iterable[Margin]:
+    """Rails from the uppermost down: what hangs on one bears on those its ends lie on."""
+    rails = {rail.path: rail for rail in rails_of(scene)}
+    left, passed, blocked = dict(rails), dict[str, list[Hangs]](), dict[str, tuple[str, str]]()
+    used = set(hung)
+    while left:
+        upper = [rail for path, rail in left.items() if not any(path in one.lies_on for one in left.values())]
+        if not upper:
+            ring = ("and the rails its ends lie on carry each other in a ring.", "Say under Room which lies on which.")
+            yield from (_not_known(rail, *ring) for path, rail in left.items() if path in used)
+            return
+        for rail in upper:
+            del left[rail.path]
+            carriers = [one for path in rail.lies_on if (one := rails.get(path or "")) is not None]
+            if rail.path in used:
+                used |= {one.path for one in carriers}
+            loads = _loads(scene, rail, hung.get(rail.path, []))
+            if isinstance(loads, Margin) or rail.path in blocked:
+                yield loads if isinstance(loads, Margin) else _not_known(rail, *blocked[rail.path])
+                words = f"bears the {rail.name}, and what hangs on that is not known."
+                blocked |= {one.path: (words, f"First settle what the {rail.name} carries.") for one in carriers}
+                continue
+            loads += passed.get(rail.path, [])
+            if rail.path in used:
+                yield _load(scene, rail, loads)
+                yield from _sag(scene, rail, loads)
+                yield from _loose_ends(scene, rail, rails)
+            if _own(rail) is None:
+                words = f"bears the {rail.name}, whose own mass is not known."
+                find = f"Enter diameter, wall and material of the {rail.name}."
+                blocked |= {one.path: (words, find) for one in carriers}
+                continue
+            for at, path, force in zip((rail.start, rail.end), rail.lies_on, _ends(rail, loads), strict=True):
+                if path in rails:
+                    pm = math.hypot(*(_share(rail, one, at) * one.pm for one in loads), 0.0)
+                    what = f"{rail.name} with what is on it" if loads else rail.name
+                    place = rails[path].nearest(at)[1]
+                    passed.setdefault(path, []).append(Hangs(what, force / GRAVITY, place, pm))
+
+
+def _not_known(rail: RailLine, words: str, find: str) -> Margin:
+    title = f"All that hangs on the {rail.name}"
+    return unknown(RAIL_LOAD, (rail.path,), f"The {rail.name} {words}", find, title=title)
+
+
+def _loose_ends(scene: Scene, rail: RailLine, rails: dict[str, RailLine]) -> Iterable[Margin]:
+    """An end that is to lie on a rail and does not."""
+    for at, path in zip((rail.start, rail.end), rail.lies_on, strict=True):
+        carrier = rails.get(path or "")
+        gap = carrier.nearest(at)[0] if carrier is not None else math.inf
+        if path is not None and gap > LIES:
+            far = "" if carrier is None else f", {Say.of(scene.brief).length(gap)} off it"
+            name = "a rail that is not there" if carrier is None else f"the {carrier.name}"
+            words = f"is to lie with one end on {name}{far}."
+            yield _not_known(rail, words, "Set its ends under Room to where they lie.")
+
+
+def _share(rail: RailLine, one: Hangs, at: Vector) -> float:
+    """The part of a load that the end at a place bears."""
+    far = one.place / rail.span
+    return 1 - far if at is rail.start else far
 
 
 def _on_it(scene: Scene, light: Light, rail: RailLine, gap: float) -> Margin:
@@ -101,13 +177,13 @@ def _on_it(scene: Scene, light: Light, rail: RailLine, gap: float) -> Margin:
     )
 
 
-def _carried(scene: Scene, rail: RailLine, lights: list[tuple[Light, float]]) -> Iterable[Margin]:
-    """All that hangs on one rail, at its places."""
-    loads: list[tuple[str, float, float, float]] = []
+def _loads(scene: Scene, rail: RailLine, lights: list[tuple[Light, float]]) -> list[Hangs] | Margin:
+    """What hangs on one rail itself, at its places."""
+    loads: list[Hangs] = []
     for light, place in lights:
         made = load_of(light, joint_of(scene, light))
         if isinstance(made, Missing):
-            yield unknown(
+            return unknown(
                 RAIL_LOAD,
                 (made.enter, rail.path, light.path),
                 made.words,
@@ -115,22 +191,20 @@ def _carried(scene: Scene, rail: RailLine, lights: list[tuple[Light, float]]) ->
                 title=f"All that hangs on the {rail.name}",
                 subject=rail.path,
             )
-            return
         clamp = light.stand.mass.value if light.stand and light.stand.mass else 0.3
         mass = sum(one.mass for one in made) + clamp
-        loads.append((light.name, mass, place, 0.02 * mass))
+        loads.append(Hangs(light.name, mass, place, 0.02 * mass))
     if rail.path.endswith("/background") and scene.hung is not None and scene.hung.mass is not None:
         name = "rolls" if scene.further_rolls else "background"
-        loads.append((name, scene.hung.mass.value, rail.span / 2, scene.hung.mass.pm))
-    yield _load(scene, rail, loads)
-    yield from _sag(scene, rail, loads)
+        loads.append(Hangs(name, scene.hung.mass.value, rail.span / 2, scene.hung.mass.pm))
+    return loads
 
 
-def _load(scene: Scene, rail: RailLine, loads: list[tuple[str, float, float, float]]) -> Margin:
+def _load(scene: Scene, rail: RailLine, loads: list[Hangs]) -> Margin:
     say, title = Say.of(scene.brief), f"All that hangs on the {rail.name}"
-    whole = sum(mass for _, mass, _, _ in loads)
+    whole = sum(one.mass for one in loads)
     ends = _ends(rail, loads)
-    words = ", ".join(f"{say.mass(mass)} {name}" for name, mass, _, _ in loads)
+    words = ", ".join(f"{say.mass(one.mass)} {one.name}" for one in loads)
     reason = f"{words}: {say.mass(whole)} in all; its ends bear {ends[0]:.0f} and {ends[1]:.0f} N."
     if rail.load is None and rail.end_load is None:
         return unknown(
@@ -145,7 +219,10 @@ def _load(scene: Scene, rail: RailLine, loads: list[tuple[str, float, float, flo
     at_end = rail.end_load.value - worst if rail.end_load else math.inf
     limit = rail.load if in_all <= at_end else rail.end_load
     assert limit is not None
-    shares = (Share("what it carries", limit.pm), *(Share(f"mass of the {name}", pm) for name, _, _, pm in loads if pm))
+    shares = (
+        Share("what it carries", limit.pm),
+        *(Share(f"mass of the {one.name}", one.pm) for one in loads if one.pm),
+    )
     return judge(
         RAIL_LOAD,
         (rail.path,),
@@ -170,17 +247,17 @@ def _own(rail: RailLine) -> tuple[float, float] | None:
     return mass, MODULUS[rail.material] * beams.second_moment(outer, wall)
 
 
-def _ends(rail: RailLine, loads: list[tuple[str, float, float, float]]) -> tuple[float, float]:
+def _ends(rail: RailLine, loads: list[Hangs]) -> tuple[float, float]:
     own = _own(rail) or (0.0, 1.0)
-    masses, places = [m for _, m, _, _ in loads], [p for _, _, p, _ in loads]
+    masses, places = [one.mass for one in loads], [one.place for one in loads]
     return beams.under_loads(masses, places, rail.span, *own)[1:]
 
 
-def _sag(scene: Scene, rail: RailLine, loads: list[tuple[str, float, float, float]]) -> Iterable[Margin]:
+def _sag(scene: Scene, rail: RailLine, loads: list[Hangs]) -> Iterable[Margin]:
     own = _own(rail)
     if own is None:
         return
-    masses, places = [m for _, m, _, _ in loads], [p for _, _, p, _ in loads]
+    masses, places = [one.mass for one in loads], [one.place for one in loads]
     down = beams.under_loads(masses, places, rail.span, *own)[0]
     say = Say.of(scene.brief)
     yield judge(

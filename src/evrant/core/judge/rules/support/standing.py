@@ -15,6 +15,7 @@ from evrant.core.base.tables.supports import GRAVITY, GRIP_FACTOR
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.support.support import other_supports
 from evrant.core.mechanics import beams, standing
 from evrant.core.mechanics.supports import (
     Missing,
@@ -345,9 +346,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             options.append((bag_for(turned, want, spare=0.1), leg, "low on the column"))
     options += [(bag_for(bare, want, where, 0.1), None, where) for where in BAG_PLACES]
     yield from _bags(say, path, options)
-    for item in studio.gear:
-        if isinstance(item, Stand) and item.use != "tripod" and item.id != light.place.support:
-            yield Proposal(f"Use the {item.called}", SetFields(target=path, fields={"support": item.id}))
+    yield from other_supports(studio, light, ("tripod",))
 
 
 def _bags(say: Say, path: str, options: Sequence[tuple[float, float | None, BagPlace]]) -> Iterable[Proposal]:

@@ -16,6 +16,7 @@ from evrant.core.mechanics.supports import joint_of, shared
 from evrant.core.space.booms import boom_out
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.shares import picture_shares
+from evrant.core.space.stands import ARM
 from evrant.core.studio.gear import Holder, Item, Stand
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
@@ -452,6 +453,16 @@ def _holder_load(scene: Scene, about: str) -> Iterable[Margin]:
     )
 
 
+def other_supports(studio: Studio, light: Light, never: tuple[str, ...]) -> Iterable[Proposal]:
+    """Every other support of the kit under a light; a boom arm wants a stand besides and is for the table of supports
+    to try."""
+    freed = {"stands_on": None} if light.place.stands_on else {}
+    for item in studio.gear:
+        if isinstance(item, Stand) and item.use not in (*never, ARM) and item.id != light.place.support:
+            fields = {"support": item.id, **freed}
+            yield Proposal(f"Use the {item.called}", SetFields(target=light.path, fields=fields))
+
+
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Other stands in the kit; the light lower or higher; the background lower."""
     if scene is None:
@@ -459,9 +470,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     say = Say.of(scene.brief)
     light = next((one for one in scene.lights if one.path in margin.about), None)
     if light is not None and margin.code in ("support.reach", "support.load"):
-        for item in studio.gear:
-            if isinstance(item, Stand) and item.use != "tripod" and item.id != light.place.support:
-                yield Proposal(f"Use the {item.called}", SetFields(target=light.path, fields={"support": item.id}))
+        yield from other_supports(studio, light, ("tripod",))
     if margin.margin is None:
         return
     lack = -margin.margin + (margin.uncertainty or 0.0) + 0.01
