@@ -101,7 +101,7 @@ def store(engine: Engine) -> Repository:
     for left in reversed(range(20)):
         try:
             with engine.begin() as connection:
-                connection.execute(text("TRUNCATE revision, standing, frame, studio"))
+                connection.execute(text("TRUNCATE revision, standing, frame, share, remark, studio"))
             break
         except OperationalError:
             # A page of the test before may still be asking; whoever of the two is stopped, we try again.

@@ -88,6 +88,12 @@ def main(arguments: Sequence[str] | None = None) -> int:
     serve = commands.add_parser("serve", help="start the database, the demo studios and the app")
     serve.add_argument("--port", type=int, default=8321)
     serve.add_argument("--fresh", action="store_true", help="begin with an empty database and the demo studios")
+    serve.add_argument("--workers", type=int, default=1, help="how many processes answer")
+    serve.add_argument("--bind", default="127.0.0.1", help="the address listened on; another than loopback if hosted")
+    folk = commands.add_parser("people", help="accounts of a hosted server: list, add, invite, renew, end")
+    folk.add_argument("what", choices=("list", "add", "invite", "renew", "end"))
+    folk.add_argument("name", nargs="?", default="")
+    folk.add_argument("--operator", action="store_true", help="an account that may hand out others")
     keep = commands.add_parser("backup", help="write all studios with their history to one file")
     keep.add_argument("file", type=Path)
     back = commands.add_parser("restore", help="put a backup into the database")
@@ -102,7 +108,7 @@ def _do(given: argparse.Namespace) -> int:
     if given.command == "serve":
         from evrant.web.serve import serve as run_server
 
-        return run_server(given.port, fresh=given.fresh)
+        return run_server(given.port, fresh=given.fresh, workers=given.workers, bind=given.bind)
     if given.command == "worker":
         from evrant.jobs.worker import work as run_worker
 
@@ -110,7 +116,7 @@ def _do(given: argparse.Namespace) -> int:
     if given.command == "schema":
         sys.stdout.write((Path(__file__).parent / "files" / "studio.schema.json").read_text())
         return 0
-    if given.command in ("plan", "backup", "restore"):
+    if given.command in ("plan", "people", "backup", "restore"):
         alone: int = import_module(f"evrant.commands.{given.command}").run(given)
         return alone
     studio = _read(given.file)

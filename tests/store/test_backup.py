@@ -22,10 +22,9 @@ from evrant.store.repository import Repository, engine_for
 @pytest.fixture
 def other(own_cluster: cluster.Cluster) -> Iterator[tuple[str, Engine]]:
     """A second, empty database of the same server."""
-    address = own_cluster.url("postgres").replace("postgresql+psycopg", "postgresql")
-    with psycopg.connect(address, autocommit=True) as connection:
+    with psycopg.connect(own_cluster.keeper(), autocommit=True) as connection:
         connection.execute("DROP DATABASE IF EXISTS restored")
-        connection.execute("CREATE DATABASE restored")
+        connection.execute(f"CREATE DATABASE restored OWNER {cluster.APP}")
     url = own_cluster.url("restored")
     engine = engine_for(url)
     yield url, engine

@@ -48,7 +48,7 @@ def test_the_app_survives_a_crash_of_the_database(own: cluster.Cluster) -> None:
 def _start_on(own: cluster.Cluster) -> cluster.Cluster:
     """The same cluster on the port it had."""
     cluster._start(own.folder, own.port, cluster.find_binaries(), cluster._account())
-    return cluster.Cluster(own.folder, own.port, own.password)
+    return cluster.Cluster(own.folder, own.port, own.password, own.key)
 
 
 def test_a_cluster_killed_with_its_starter_is_taken_up_again(own: cluster.Cluster) -> None:

@@ -14,6 +14,7 @@ from evrant.files.document import Fault, Refused
 from evrant.store.repository import Conflict, NotFound, Unreadable
 from evrant.web.edge import LARGEST_NUMBER, answer_faults, checked_edit_id, whole_number
 from evrant.web.guard import MOST_BODY, Guard
+from evrant.web.hosting import Hosting
 
 HOST = "testserver"
 
@@ -42,7 +43,7 @@ def test_an_edit_id_is_made_where_none_is_sent() -> None:
 def app(fault: Exception | None) -> TestClient:
     """An app behind the guard whose one page raises."""
     made = FastAPI()
-    made.add_middleware(Guard, hosts=[HOST])
+    made.add_middleware(Guard, hosts=[HOST], secret=lambda: b"known", hosting=Hosting())
     answer_faults(made)
 
     @made.get("/{rest:path}")

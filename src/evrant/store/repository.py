@@ -4,6 +4,7 @@ import json
 import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager
+from copy import copy
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from hashlib import sha256
@@ -21,7 +22,7 @@ from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place import moves
 from evrant.core.studio.studio import SCHEMA, Studio, dangling
 from evrant.store import limits
-from evrant.store.tables import FrameRow, LongJobRow, RevisionRow, StandingRow, StudioRow
+from evrant.store.tables import FrameRow, LongJobRow, RemarkRow, RevisionRow, ShareRow, StandingRow, StudioRow
 
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
 MAIN_PLAN = "a"
@@ -34,7 +35,7 @@ _F = cast(Table, FrameRow.__table__)
 MOST_FRAMES = 80
 """Test frames a studio keeps; the oldest go first."""
 _T, _J = cast(Table, StandingRow.__table__), cast(Table, LongJobRow.__table__)
-_T = cast(Table, StandingRow.__table__)
+_H, _N = cast(Table, ShareRow.__table__), cast(Table, RemarkRow.__table__)
 
 
 def split(key: str) -> tuple[str, str]:
@@ -136,14 +137,20 @@ def engine_for(url: str) -> Engine:
 
 
 class Repository:
-    """Studios of one owner in one database."""
+    """Studios of one owner in one database; `by` is who changes them, the owner where nobody else is named."""
 
     def __init__(self, engine: Engine, owner: str = "local") -> None:
         self._engine = engine
-        self._owner = owner
+        self._owner = self._by = owner
         self._parsed: Memo[Studio] = Memo(
             64_000_000, lambda studio: 20_000 + 4_000 * len(studio.gear) + 6_000 * len(studio.sets)
         )
+
+    def acting(self, owner: str, by: str) -> "Repository":
+        """Another owner's studios, changed by somebody; documents parsed for one are parsed for all."""
+        twin = copy(self)
+        twin._owner, twin._by = owner, by
+        return twin
 
     # --- studios -----------------------------------------------------------------------------
 
@@ -261,7 +268,7 @@ class Repository:
             if name.strip() != called.strip():
                 raise EditRefused(f"Type its name as it is written, “{called}”; nothing was deleted.", "name")
             connection.execute(delete(_J).where(or_(_J.c.studio == bare, _J.c.studio.startswith(f"{bare}~"))))
-            for table in (_T, _F, _R):
+            for table in (_T, _F, _R, _H, _N):
                 connection.execute(delete(table).where(table.c.studio == bare))
             connection.execute(delete(_S).where(_S.c.id == bare))
 
@@ -458,7 +465,7 @@ class Repository:
                 document=_Written(studio.dump_json()),
                 edit=edit,
                 schema=SCHEMA,
-                by=self._owner,
+                by=self._by,
                 at=now,
             )
         )

@@ -125,6 +125,78 @@ class FrameRow(Base):
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 
+class AccountRow(Base):
+    """Someone who signs in; `name` is what they type, folded, `called` what others read. An ended account signs in no
+    more."""
+
+    __tablename__ = "account"
+    id: Mapped[str] = mapped_column(ForeignKey("owner.id"), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    called: Mapped[str] = mapped_column(String(80))
+    password: Mapped[str] = mapped_column(String(200))
+    operator: Mapped[bool] = mapped_column()
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    ended: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class SignInRow(Base):
+    """A browser that is signed in, by the SHA-256 of what its cookie holds."""
+
+    __tablename__ = "sign_in"
+    token: Mapped[str] = mapped_column(String(64), primary_key=True)
+    account: Mapped[str] = mapped_column(ForeignKey("account.id"), index=True)
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    seen: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class TicketRow(Base):
+    """What an operator hands out, used once: an invitation, or a way to a new password."""
+
+    __tablename__ = "ticket"
+    token: Mapped[str] = mapped_column(String(64), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(12))
+    account: Mapped[str | None] = mapped_column(ForeignKey("account.id"))
+    ends: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+
+class ShareRow(Base):
+    """A studio shared with an account, or with whoever has a link (kept as its SHA-256)."""
+
+    __tablename__ = "share"
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    studio: Mapped[str] = mapped_column(ForeignKey("studio.id"))
+    account: Mapped[str | None] = mapped_column(ForeignKey("account.id"), index=True)
+    link: Mapped[str | None] = mapped_column(String(64), unique=True)
+    role: Mapped[str] = mapped_column(String(8))
+    by: Mapped[str] = mapped_column(String(64))
+    made: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    ends: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (UniqueConstraint("studio", "account"),)
+
+
+class RemarkRow(Base):
+    """Something said about a line or a thing of a studio, open until it is settled."""
+
+    __tablename__ = "remark"
+    id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    studio: Mapped[str] = mapped_column(ForeignKey("studio.id"), index=True)
+    plan: Mapped[str] = mapped_column(String(48))
+    about: Mapped[str] = mapped_column(String(200))
+    words: Mapped[str] = mapped_column(String(2000))
+    by: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    settled: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class SecretRow(Base):
+    """What all processes of one server know and nobody else."""
+
+    __tablename__ = "secret"
+    name: Mapped[str] = mapped_column(String(32), primary_key=True)
+    value: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 def ours(name: str | None, kind: str, parents: object) -> bool:
     """Whether a thing found in the database is the app's own: tables of the task queue belong to its package."""
     return not (kind == "table" and (name or "").startswith("procrastinate_"))

@@ -6,34 +6,55 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 
 import anyio.to_thread
-from fastapi import FastAPI
+from fastapi import Depends, FastAPI
 from sqlalchemy import Engine
 
 from evrant.store.jobs import Jobs
+from evrant.store.people import People
 from evrant.store.repository import Repository
-from evrant.web import begin, changes, downloads, helping, studios, views
+from evrant.web import begin, changes, downloads, health, helping, sharing, signing, studios, views
+from evrant.web.access import gate
 from evrant.web.assets import Assets
 from evrant.web.edge import answer_faults
 from evrant.web.guard import PAGE_SECONDS, Guard
+from evrant.web.health import Figures
+from evrant.web.hosting import Hosting
+from evrant.web.telling import Counted
 
 STATIC = Path(__file__).parent / "static"
 
 
-def create_app(engine: Engine, hosts: list[str], seconds: float = PAGE_SECONDS) -> FastAPI:
+def create_app(
+    engine: Engine, hosts: list[str], seconds: float = PAGE_SECONDS, hosting: Hosting | None = None
+) -> FastAPI:
     """The app on a migrated database, answering only to the given Host headers; no rule begins later than `seconds`
-    after its request."""
+    after its request. `hosting`: for many, who sign in; else for one person on this machine."""
+    people, hosted = People(engine), hosting or Hosting()
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         anyio.to_thread.current_default_thread_limiter().total_tokens = max(4, 2 * (os.cpu_count() or 2))
         yield
 
-    app = FastAPI(title="Evrant", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
+    app = FastAPI(
+        title="Evrant",
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+        dependencies=[Depends(gate)],
+    )
+    app.state.people, app.state.hosting, app.state.figures = people, hosted, Figures()
     app.state.repository = Repository(engine)
     app.state.engine = engine
     app.state.jobs = Jobs(engine)
     app.mount("/static", Assets(STATIC), name="static")
-    app.add_middleware(Guard, hosts=hosts, seconds=seconds)
+    app.add_middleware(Counted, figures=app.state.figures)
+    app.add_middleware(Guard, hosts=hosts, secret=people.secret, hosting=hosted, seconds=seconds)
+    if hosted.on:
+        app.include_router(signing.router)
+        app.include_router(sharing.router)
+    app.include_router(health.router)
     for router in (studios.router, begin.router, helping.router, views.router(), changes.router, downloads.router):
         app.include_router(router)
     answer_faults(app)

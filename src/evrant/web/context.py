@@ -21,6 +21,7 @@ from evrant.core.studio.terms import first_told
 from evrant.core.studio.words import Say, kind_word
 from evrant.store.jobs import Jobs
 from evrant.store.repository import Repository, Revision, split
+from evrant.web.access import Who
 from evrant.web.lines import column
 from evrant.web.registry import specs
 from evrant.web.timing import span
@@ -38,12 +39,23 @@ TEMPLATES.globals["origins"] = ORIGINS
 
 
 def repository(request: Request) -> Repository:
-    found: Repository = request.app.state.repository
+    found: Repository = request.state.store
+    return found
+
+
+def own_repository(request: Request) -> Repository:
+    """The studios of who asks, whoever owns the one asked for."""
+    found: Repository = request.state.mine
     return found
 
 
 def jobs_of(request: Request) -> Jobs:
-    found: Jobs = request.app.state.jobs
+    found: Jobs = request.state.jobs
+    return found
+
+
+def who(request: Request) -> Who:
+    found: Who = request.state.who
     return found
 
 
@@ -161,6 +173,7 @@ def render(
             "column": column(page.studio, page.ledger, page.set_id, page.only),
         } | page.extra
         values.setdefault("token", page.request.state.token)
+        values |= {"who": who(page.request), "hosted": page.request.app.state.hosting.on}
         values["terms_at"] = first_told(
             (one.id, f"{one.margin.sentence} {one.margin.reason}") for one in values["column"].open
         )

@@ -9,10 +9,11 @@ import re
 import secrets
 from collections.abc import Callable
 from typing import Annotated
+from urllib.parse import quote
 
 from fastapi import FastAPI, Form, Request, Response
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import PlainTextResponse
+from fastapi.responses import PlainTextResponse, RedirectResponse
 from pydantic import AfterValidator, ValidationError
 from pydantic_core import PydanticCustomError
 from sqlalchemy.exc import DataError, DBAPIError, IntegrityError
@@ -23,8 +24,10 @@ from evrant.core.edits.language import EditRefused
 from evrant.core.edits.paths import NoSuchThing
 from evrant.files.document import Fault, Refused, faults_of, plain_message
 from evrant.store.repository import Conflict, NotFound, Unreadable
+from evrant.web.access import NotAllowed, SignInFirst
 from evrant.web.answers import conflict_answer, refusal, wants_page
 from evrant.web.context import render
+from evrant.web.guard import AWAY
 
 EDIT_ID = re.compile(r"[A-Za-z0-9_-]{6,64}")
 LARGEST_NUMBER = 2**31 - 1
@@ -118,7 +121,21 @@ def _database(request: Request, error: Exception) -> Response:
     if isinstance(error, DBAPIError) and isinstance(error.orig, UnicodeError):
         return _cannot_store(request, error)
     _LOG.warning("The database does not answer: %s", error)
-    return PlainTextResponse("The database does not answer just now. Nothing was lost that was saved; try again.", 503)
+    return PlainTextResponse(AWAY, 503)
+
+
+def _sign_in(request: Request, error: Exception) -> Response:
+    """To the sign-in page, and back to where one wanted to go."""
+    if wants_page(request):
+        return Response(status_code=401, headers={"HX-Redirect": "/sign-in"})
+    if request.method == "GET" and "text/html" in request.headers.get("accept", ""):
+        wanted = quote(request.url.path[:300], safe="/~")
+        return RedirectResponse("/sign-in" if wanted == "/" else f"/sign-in?next={wanted}", 303)
+    return PlainTextResponse("Sign in first.", 401)
+
+
+def _not_allowed(request: Request, error: Exception) -> Response:
+    return refusal(request, [Fault("", str(error))], 403)
 
 
 def _http(request: Request, error: Exception) -> Response:
@@ -141,6 +158,8 @@ ANSWERS: dict[type[Exception], Callable[[Request, Exception], Response]] = {
     DBAPIError: _database,
     NoConnection: _database,
     HTTPException: _http,
+    SignInFirst: _sign_in,
+    NotAllowed: _not_allowed,
 }
 
 

@@ -1,17 +1,20 @@
 """What every request passes: host, size, origin and token; what every answer carries."""
 
+import hmac
 import logging
 import re
 import secrets
 import time
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
+import anyio.to_thread
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.requests import cookie_parser
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from evrant.core.base.clock import within
+from evrant.web.hosting import Hosting
 from evrant.web.timing import server_timing
 
 POLICY = "default-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
@@ -22,12 +25,15 @@ HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
     "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
 }
-COOKIE = "evrant_token"
+STRICT = "max-age=31536000; includeSubDomains"
+"""For a year a browser speaks TLS to us and nothing else."""
 TOKEN_HEADER = "x-evrant-token"
 MOST_BODY = 2_100_000
 MOST_FRAME = 45_000_000
 """A test frame comes as the camera wrote it [bytes]; nothing else is so large."""
 FRAMES = re.compile(r"/studios/[^/]{1,80}/frames/take")
+FOR_KEEPERS = frozenset({"/health", "/ready", "/metrics"})
+"""Asked by proxies and scrapers, which name a process by whatever address they know."""
 PAGE_SECONDS = 20.0
 """Seconds after which a page begins no further rule; it says which lines are left for the next time."""
 
@@ -36,22 +42,34 @@ class Guard:
     """ASGI middleware: refuses foreign hosts, oversized bodies and changes without the page's token, and bounds the
     time an answer may take."""
 
-    def __init__(self, app: ASGIApp, hosts: Iterable[str], seconds: float = PAGE_SECONDS) -> None:
-        self.app = app
-        self.hosts = frozenset(hosts)
-        self.seconds = seconds
+    def __init__(
+        self,
+        app: ASGIApp,
+        hosts: Iterable[str],
+        secret: Callable[[], bytes],
+        hosting: Hosting,
+        seconds: float = PAGE_SECONDS,
+    ) -> None:
+        """`secret` is what tokens are made with; all processes of a server have the same."""
+        self.app, self.hosts, self.hosting, self.seconds = app, frozenset(hosts), hosting, seconds
+        self._ask, self._secret = secret, b""
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        token = cookie_parser(headers.get("cookie", "")).get(COOKIE, "")
+        cookies = cookie_parser(headers.get("cookie", ""))
+        try:
+            token, fresh = await self._token(cookies)
+        except Exception:
+            _LOG.exception("The server's secret could not be read.")
+            await PlainTextResponse(AWAY, 503, HEADERS)(scope, receive, send)
+            return
         refusal = self._refusal(scope, headers, token)
         if refusal is not None:
             await PlainTextResponse(refusal[1], refusal[0], HEADERS)(scope, receive, send)
             return
-        fresh = "" if len(token) >= 20 else secrets.token_urlsafe(24)
         scope.setdefault("state", {})["token"] = token or fresh
         limited = _Limited(receive, most_body(scope["path"]))
         started = False
@@ -60,7 +78,7 @@ class Guard:
             nonlocal started
             if message["type"] == "http.response.start":
                 started = True
-                _dress(scope, message, fresh)
+                _dress(scope, message, self.hosting, fresh)
             await send(message)
 
         failed = None
@@ -70,13 +88,28 @@ class Guard:
         except BodyTooLarge:
             failed = PlainTextResponse(TOO_LARGE, 413, HEADERS)
         except Exception:
-            _LOG.exception("%s %s failed", scope["method"], scope["path"][:300])
+            _LOG.exception("%s %s failed", scope["method"], getattr(scope.get("route"), "path", "an unknown route"))
             failed = PlainTextResponse(FAULT, 500, HEADERS)
         if failed is not None and not started:
             await failed(scope, receive, send)
 
+    async def _token(self, cookies: dict[str, str]) -> tuple[str, str]:
+        """The token a browser holds if it is one of ours and its sign-in's, else a fresh one for it."""
+        if not self._secret:
+            self._secret = await anyio.to_thread.run_sync(self._ask)
+        session = cookies.get(self.hosting.cookie("session"), "")
+        held = cookies.get(self.hosting.cookie("token"), "")
+        nonce = held.partition(".")[0]
+        if nonce and hmac.compare_digest(held.encode("utf-8", "replace"), self._signed(nonce, session).encode()):
+            return held, ""
+        return "", self._signed(secrets.token_urlsafe(18), session)
+
+    def _signed(self, nonce: str, session: str) -> str:
+        said = f"{nonce} {session}".encode("utf-8", "replace")
+        return f"{nonce}.{hmac.new(self._secret, said, 'sha256').hexdigest()}"
+
     def _refusal(self, scope: Scope, headers: Headers, token: str) -> tuple[int, str] | None:
-        if headers.get("host", "") not in self.hosts:
+        if headers.get("host", "") not in self.hosts and scope["path"] not in FOR_KEEPERS:
             return 421, "This address is not served here."
         stated = headers.get("content-length") or "0"
         if not (stated.isascii() and stated.isdecimal() and len(stated) < 12):
@@ -96,18 +129,20 @@ class Guard:
         return None
 
 
-def _dress(scope: Scope, message: Message, fresh: str) -> None:
+def _dress(scope: Scope, message: Message, hosting: Hosting, fresh: str) -> None:
     """Put on every answer what every answer carries."""
     out = MutableHeaders(scope=message)
     for name, value in HEADERS.items():
         out[name] = value
+    if hosting.secure:
+        out["Strict-Transport-Security"] = STRICT
     spans = scope["state"].get("spans")
     if spans:
         out["Server-Timing"] = server_timing(spans)
     if not scope["path"].startswith("/static/"):
         out.setdefault("Cache-Control", "no-store")
     if fresh:
-        out.append("Set-Cookie", f"{COOKIE}={fresh}; Path=/; HttpOnly; SameSite=Strict")
+        out.append("Set-Cookie", hosting.set_cookie("token", fresh))
 
 
 def _printable(path: str) -> bool:
@@ -115,6 +150,7 @@ def _printable(path: str) -> bool:
     return len(path) <= MOST_PATH and all(ch.isprintable() for ch in path)
 
 
+AWAY = "The database does not answer just now. Nothing was lost that was saved; try again."
 FAULT = "The program failed at this. Nothing was changed; what went wrong is in its log."
 MOST_PATH = 600
 _LOG = logging.getLogger("evrant.web")

@@ -10,9 +10,11 @@ import sys
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import uvicorn
 from sqlalchemy import Engine
+from uvicorn.supervisors import Multiprocess
 
 from evrant.core.search.warm import warm
 from evrant.demo import NAMES, demo_studio
@@ -21,6 +23,9 @@ from evrant.store import cluster
 from evrant.store.migrate import migrate
 from evrant.store.repository import Repository, engine_for
 from evrant.web.app import create_app
+from evrant.web.asgi import SERVED
+from evrant.web.hosting import LOOPBACK, Hosting, Unhostable, hosting_of
+from evrant.web.telling import tell_in
 
 CHECKOUT = Path(__file__).parents[3]
 WANTED_PORT = 8321
@@ -32,17 +37,27 @@ LOOK_AFTER = 1.0
 WAIT_MOST = 30.0
 
 
-def serve(port: int, *, fresh: bool = False) -> int:
-    """Run until interrupted or told to end. Returns the exit status."""
+def serve(port: int, *, fresh: bool = False, workers: int = 1, bind: str = "127.0.0.1") -> int:
+    """Run until interrupted or told to end. Returns the exit status. `bind`: the address listened on, loopback unless
+    it is hosted; `workers`: how many processes answer."""
     signal.signal(signal.SIGTERM, _end)
+    try:
+        hosting = hosting_of()
+        if bind not in LOOPBACK and not hosting.on:
+            raise Unhostable("Without sign-in it is served on this machine only. Set EVRANT_ADDRESS (docs/hosting.md).")
+    except Unhostable as fault:
+        print(fault, file=sys.stderr)
+        return 2
+    tell_in(os.environ.get("EVRANT_LOG", ""))
     try:
         with database(fresh=fresh) as url:
             engine = engine_for(url)
             migrate(engine)
-            load_demos(engine)
+            if not hosting.on:
+                load_demos(engine)
             warm()
             with worker(url):
-                return _run(engine, port)
+                return _run(engine, url, hosting, bind, port, workers)
     except cluster.ClusterFault as fault:
         print(fault, file=sys.stderr)
         return 3
@@ -140,27 +155,51 @@ def load_demos(engine: Engine) -> None:
         store.create(demo_studio(name), label="Demo studio", edit_id=f"demo-{name}")
 
 
-def _run(engine: Engine, port: int) -> int:
+def _run(engine: Engine, url: str, hosting: Hosting, bind: str, port: int, workers: int) -> int:
     """Listen first, then say so: the address works from the moment it is printed."""
     try:
-        listening = _listen(port)
+        listening = _listen(bind, port)
     except OSError as fault:
         print(f"Port {port} cannot be used ({fault.strerror}); try another with --port.", file=sys.stderr)
         return 3
     chosen = listening.getsockname()[1]
-    app = create_app(engine, [f"127.0.0.1:{chosen}", f"localhost:{chosen}"])
-    print(f"Evrant is ready: http://127.0.0.1:{chosen}   (stop with Ctrl-C)", flush=True)
-    uvicorn.Server(uvicorn.Config(app, log_level="warning", access_log=False)).run(sockets=[listening])
+    hosts = [hosting.host] if hosting.on else [f"127.0.0.1:{chosen}", f"localhost:{chosen}"]
+    print(f"Evrant is ready: {hosting.address or f'http://127.0.0.1:{chosen}'}   (stop with Ctrl-C)", flush=True)
+    if workers > 1:
+        return _many(url, hosts, listening, workers)
+    app = create_app(engine, hosts, hosting=hosting)
+    uvicorn.Server(uvicorn.Config(app, **_UVICORN)).run(sockets=[listening])
     return 0
 
 
-def _listen(port: int) -> socket.socket:
-    """A listening socket on loopback; any free port when the usual one is taken."""
+_UVICORN: dict[str, Any] = {
+    "log_level": "warning",
+    "access_log": False,
+    "log_config": None,
+    "server_header": False,
+    "proxy_headers": True,
+    "forwarded_allow_ips": os.environ.get("EVRANT_PROXIES", "127.0.0.1"),
+    "timeout_graceful_shutdown": 25,
+}
+"""Whose word on the asker's address is taken: proxies on this machine, or those that are named."""
+
+
+def _many(url: str, hosts: list[str], listening: socket.socket, workers: int) -> int:
+    """Several processes on one socket, each started again when it ends."""
+    os.environ["EVRANT_DATABASE_URL"] = url.replace("postgresql+psycopg://", "postgresql://", 1)
+    os.environ[SERVED] = ",".join(hosts)
+    config = uvicorn.Config("evrant.web.asgi:app", factory=True, workers=workers, **_UVICORN)
+    Multiprocess(config, [listening]).run()
+    return 0
+
+
+def _listen(bind: str, port: int) -> socket.socket:
+    """A listening socket; any free port when the usual one is taken."""
     for candidate in (port, 0) if port == WANTED_PORT else (port,):
         listening = socket.socket()
         listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            listening.bind(("127.0.0.1", candidate))
+            listening.bind((bind, candidate))
             listening.listen(512)
         except OSError:
             listening.close()

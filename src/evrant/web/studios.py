@@ -15,8 +15,9 @@ from evrant.core.studio.brief import Brief
 from evrant.core.studio.studio import Studio
 from evrant.demo import NAMES, demo_studio
 from evrant.files.document import Fault, Refused, faults_of, read_studio
+from evrant.store.people import People, Shared
 from evrant.store.repository import Listed, Repository, Revision, Unreadable
-from evrant.web.context import render, repository
+from evrant.web.context import own_repository, render, repository, who
 from evrant.web.edge import EditId, whole_number
 from evrant.web.standing import judged, judged_by
 
@@ -58,6 +59,8 @@ def _list(
         number=number,
         pages=pages,
         archived=store.studios(archived=True),
+        who=who(request),
+        shared=shared_with(request),
         countries=[(code, mains.name) for code, mains in MAINS.items()],
         demos=[(n, demo_studio(n).name) for n in NAMES],
         faults=defaultdict(str, {fault.path: fault.message for fault in faults or []}),
@@ -65,6 +68,13 @@ def _list(
         import_faults=import_faults or [],
         undeleted=undeleted or {"id": ""},
     )
+
+
+def shared_with(request: Request) -> list[Shared]:
+    """Studios others share with who asks."""
+    account = who(request).account
+    people: People = request.app.state.people
+    return people.shared_with(account.id) if account is not None else []
 
 
 @router.get("/studios/{studio_id}/standing")
@@ -132,10 +142,9 @@ def open_demo(request: Request, name: str, edit_id: EditId = "") -> Response:
 @router.post("/studios/{studio_id}/copy")
 def copy(request: Request, studio_id: str, edit_id: EditId = "") -> Response:
     """A second studio with the same content."""
-    store = repository(request)
-    original = store.newest(studio_id).studio
+    original = repository(request).newest(studio_id).studio
     twin = original.changed(name=f"{original.name[:70]} (copy)")
-    store.create(twin, label=f"Copy of {original.name}", edit_id=edit_id)
+    own_repository(request).create(twin, label=f"Copy of {original.name}", edit_id=edit_id)
     return _go("/")
 
 
