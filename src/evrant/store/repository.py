@@ -21,7 +21,7 @@ from evrant.core.edits.language import EDIT, Edit, EditRefused
 from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place import moves
 from evrant.core.studio.studio import SCHEMA, Studio, dangling
-from evrant.store import limits
+from evrant.store import bell, limits
 from evrant.store.tables import FrameRow, LongJobRow, RemarkRow, RevisionRow, ShareRow, StandingRow, StudioRow
 
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
@@ -470,6 +470,8 @@ class Repository:
             )
         )
         bare, plan = split(studio_id)
+        rung = bell.said(kind="changed", studio=bare, key=studio_id, number=number, by=self._by, label=label[:200])
+        connection.execute(bell.RING, rung)
         named = {"name": studio.name} if plan == MAIN_PLAN else {}
         connection.execute(update(_S).where(_S.c.id == bare).values(**named, touched=now))
         return Revision(studio_id, number, studio, label, cause, parent)

@@ -9,10 +9,11 @@ import anyio.to_thread
 from fastapi import Depends, FastAPI
 from sqlalchemy import Engine
 
+from evrant.store.bell import Bell
 from evrant.store.jobs import Jobs
 from evrant.store.people import People
 from evrant.store.repository import Repository
-from evrant.web import begin, changes, downloads, health, helping, sharing, signing, studios, views
+from evrant.web import begin, changes, downloads, health, helping, sharing, signing, studios, together, views
 from evrant.web.access import gate
 from evrant.web.assets import Assets
 from evrant.web.edge import answer_faults
@@ -20,6 +21,7 @@ from evrant.web.guard import PAGE_SECONDS, Guard
 from evrant.web.health import Figures
 from evrant.web.hosting import Hosting
 from evrant.web.telling import Counted
+from evrant.web.together import Together
 
 STATIC = Path(__file__).parent / "static"
 
@@ -44,6 +46,7 @@ def create_app(
         openapi_url=None,
         dependencies=[Depends(gate)],
     )
+    app.state.together = Together(Bell(engine))
     app.state.people, app.state.hosting, app.state.figures = people, hosted, Figures()
     app.state.repository = Repository(engine)
     app.state.engine = engine
@@ -54,6 +57,7 @@ def create_app(
     if hosted.on:
         app.include_router(signing.router)
         app.include_router(sharing.router)
+        app.include_router(together.router)
     app.include_router(health.router)
     for router in (studios.router, begin.router, helping.router, views.router(), changes.router, downloads.router):
         app.include_router(router)

@@ -75,6 +75,7 @@ class Counted:
             self.figures.open.dec()
             took, route = time.perf_counter() - began, route_of(scope)
             self.figures.answers.labels(scope["method"], route, status).inc()
-            self.figures.seconds.labels("change" if scope["method"] == "POST" else "page").observe(took)
+            if not route.endswith("/events"):
+                self.figures.seconds.labels("change" if scope["method"] == "POST" else "page").observe(took)
             told = {"method": scope["method"], "route": route, "status": status, "ms": round(took * 1000, 1)}
             _LOG.info("answered", extra=told)
