@@ -30,6 +30,7 @@ OF_STUDIO = [
     "best",
     "order",
     "history",
+    "remarks",
     "rooms",
     "lenses",
     "survey",

@@ -32,8 +32,12 @@ OPEN = frozenset(
     }
 )
 OWNED = frozenset({f"{OF_STUDIO}/{word}" for word in ("archive", "bring-back", "delete", "share", "share/{share_id}")})
-LOOKED = frozenset({f"{OF_STUDIO}/{word}" for word in ("preview", "picture/{set_id}/moving", "copy")})
-"""Changes of nothing, or of one's own: a look is enough."""
+LOOKED = frozenset(
+    f"{OF_STUDIO}/{word}" for word in ("preview", "picture/{set_id}/moving", "copy", "remarks", "remarks/{remark}")
+)
+"""Changes of nothing, of one's own, or words only: a look is enough."""
+NAMED = frozenset({f"{OF_STUDIO}/copy", f"{OF_STUDIO}/remarks", f"{OF_STUDIO}/remarks/{{remark}}"})
+"""Of these, what somebody is to be named for or needs a place of their own."""
 ROLES = {Need.LOOK: Role.LOOKER, Need.EDIT: Role.EDITOR, Need.OWN: Role.OWNER}
 
 
@@ -112,7 +116,7 @@ def gate(request: Request) -> None:
     owner, role = held
     if role < ROLES[need]:
         raise NotAllowed(LOOK_ONLY if role is Role.LOOKER else "Only the owner of the studio may do this.")
-    if account is None and path == f"{OF_STUDIO}/copy":
+    if account is None and path in NAMED and request.method == "POST":
         raise SignInFirst
     state.who = Who(account, role)
     _give(request, owner, account)

@@ -20,6 +20,7 @@ from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.terms import first_told
 from evrant.core.studio.words import Say, kind_word
 from evrant.store.jobs import Jobs
+from evrant.store.remarks import Remarks
 from evrant.store.repository import Repository, Revision, split
 from evrant.web.access import Who
 from evrant.web.lines import column
@@ -129,6 +130,11 @@ class Page:
     def plan(self) -> str:
         """Letter of the plan shown."""
         return split(self.revision.studio_id)[1].upper()
+
+    @cached_property
+    def remarks(self) -> int:
+        """How many remarks on this plan are open."""
+        return Remarks(self.request.app.state.engine).open(self.revision.studio_id)
 
     def tabs(self) -> list[dict[str, Any]]:
         """Sets along the top, each with its Short lines; shots without a set come after."""

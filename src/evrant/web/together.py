@@ -86,6 +86,8 @@ class Together:
         studio, kind = str(words.get("studio", "")), words.get("kind")
         if kind == "changed":
             self._pass_on(studio, "changed", {key: words.get(key) for key in ("key", "number", "by", "label")})
+        elif kind == "remarked":
+            self._pass_on(studio, "remarked", {"by": words.get("by")})
         elif kind == "here":
             key = studio, str(words.get("process"))
             with self._lock:

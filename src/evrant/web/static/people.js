@@ -9,7 +9,7 @@
   function lookOnly() {
     const here = page();
     if (!here?.hasAttribute("data-look-only")) return;
-    for (const form of here.querySelectorAll("form[hx-post]")) {
+    for (const form of here.querySelectorAll("form[hx-post]:not([data-look])")) {
       for (const field of form.elements) field.disabled = true;
     }
     for (const one of here.querySelectorAll("button[hx-post]:not([data-look]), input[hx-post], select[hx-post]")) one.disabled = true;
@@ -65,6 +65,9 @@
       if (number > at()) { waiting = number; setTimeout(show, 1200); }
     });
     stream.addEventListener("changed", (event) => changed(JSON.parse(event.data)));
+    stream.addEventListener("remarked", (event) => {
+      if (JSON.parse(event.data).by !== me()) { waiting = at() + 0.5; setTimeout(show, 250); }
+    });
     stream.addEventListener("here", (event) => here(JSON.parse(event.data).names));
   }
   window.addEventListener("pagehide", () => { stream?.close(); of = ""; });
