@@ -84,6 +84,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     work = commands.add_parser("worker", help="work off the queue of long jobs")
     work.add_argument("--heartbeat", type=float, default=5.0, help="seconds between signs of life")
     work.add_argument("--stalled", type=float, default=20.0, help="seconds without one until a job is taken up again")
+    work.add_argument("--address-on-stdin", action="store_true", help="read the database's address from stdin")
     work.add_argument("--drain", action="store_true", help="stop when the queue is empty")
     serve = commands.add_parser("serve", help="start the database, the demo studios and the app")
     serve.add_argument("--port", type=int, default=8321)
@@ -112,7 +113,8 @@ def _do(given: argparse.Namespace) -> int:
     if given.command == "worker":
         from evrant.jobs.worker import work as run_worker
 
-        return run_worker(heartbeat=given.heartbeat, stalled=given.stalled, drain=given.drain)
+        address = sys.stdin.readline().strip() if given.address_on_stdin else None
+        return run_worker(url=address, heartbeat=given.heartbeat, stalled=given.stalled, drain=given.drain)
     if given.command == "schema":
         sys.stdout.write((Path(__file__).parent / "files" / "studio.schema.json").read_text())
         return 0

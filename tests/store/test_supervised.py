@@ -19,6 +19,7 @@ from sqlalchemy.exc import DBAPIError
 
 from evrant.store import cluster, limits
 from evrant.store.cluster import Cluster
+from evrant.store.repository import Repository
 from evrant.web import serve
 
 ENVIRONMENT = os.environ | {"PYTHONPATH": str(CHECKOUT / "src")}
@@ -72,6 +73,60 @@ def test_the_app_ends_when_told_and_takes_its_worker_along(own_cluster: Cluster,
     process.send_signal(signal.SIGTERM)
     assert process.wait(30) == 0
     assert children and all(until(lambda child=child: not alive(int(child))) for child in children)  # type: ignore[misc]
+
+
+def test_no_secret_is_in_the_environment_of_what_is_started(own_cluster: Cluster, engine: Engine) -> None:
+    with serve.worker(own_cluster.url()) as kept:
+        assert until(lambda: b"evrant" in Path(f"/proc/{kept.process.pid}/cmdline").read_bytes())
+        told = Path(f"/proc/{kept.process.pid}/environ").read_bytes()
+        assert own_cluster.password.encode() not in told and b"DATABASE_URL" not in told
+        time.sleep(1.0)
+        assert kept.process.poll() is None, "it has its address from elsewhere"
+
+
+def test_several_processes_answer_and_one_that_is_killed_is_replaced(own_cluster: Cluster, engine: Engine) -> None:
+    """What one stores the other shows at once; a killed one is started anew and loses nothing; all end together."""
+    address = own_cluster.url().replace("postgresql+psycopg://", "postgresql://")
+    port = cluster.free_port()
+    command = [sys.executable, "-m", "evrant.cli", "serve", "--port", str(port), "--workers", "2"]
+    environment = ENVIRONMENT | {"EVRANT_DATABASE_URL": address}
+    process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
+    base = f"http://127.0.0.1:{port}"
+
+    def answering() -> set[str]:
+        """Numbers of the processes that answer, each asked over a new line."""
+        found = set()
+        for _ in range(24):
+            try:
+                found.add(httpx.get(f"{base}/health", trust_env=False, timeout=5).text.removeprefix("alive "))
+            except httpx.HTTPError:
+                time.sleep(0.2)
+        return found
+
+    try:
+        assert process.stdout is not None and "ready" in process.stdout.readline()
+        assert until(lambda: len(answering()) == 2, 60)
+        for number in answering():
+            assert own_cluster.password.encode() not in Path(f"/proc/{number}/environ").read_bytes()
+        with httpx.Client(base_url=base, trust_env=False, timeout=60) as client:
+            client.get("/bare")
+            headers = {"X-Evrant-Token": client.cookies["evrant_token"], "Connection": "close"}
+            key = client.post("/studios", data={"name": "Of two"}, headers=headers).headers["hx-redirect"].split("/")[2]
+            for sum_ in range(1, 7):
+                edit = {"verb": "set", "target": "brief", "fields": {"budget": str(sum_)}}
+                body = {"edit_id": f"number-{sum_}", "revision": sum_, "edit": edit}
+                answer = client.post(f"/studios/{key}/edits", json=body, headers=headers)
+                assert answer.status_code == 200, answer.text
+                shown = client.get(f"/studios/{key}/download/studio.json", headers={"Connection": "close"}).json()
+                assert shown["brief"]["budget"] == str(sum_)
+        killed = answering().pop()
+        os.kill(int(killed), signal.SIGKILL)
+        assert until(lambda: len(now := answering()) == 2 and killed not in now, 60)
+        assert Repository(engine).newest(key).number == 7
+    finally:
+        process.send_signal(signal.SIGTERM)
+    assert process.wait(40) == 0
+    assert until(lambda: not answering())
 
 
 def test_a_database_that_goes_down_is_started_again_and_stopped_at_the_end(

@@ -23,7 +23,7 @@ from evrant.store import cluster
 from evrant.store.migrate import migrate
 from evrant.store.repository import Repository, engine_for
 from evrant.web.app import create_app
-from evrant.web.asgi import SERVED
+from evrant.web.asgi import Made
 from evrant.web.hosting import LOOPBACK, Hosting, Unhostable, hosting_of
 from evrant.web.telling import tell_in
 
@@ -114,15 +114,21 @@ class Kept:
     """A worker process, started again when it ends by itself."""
 
     def __init__(self, url: str) -> None:
-        self._environment = os.environ | {
-            "EVRANT_DATABASE_URL": url.replace("postgresql+psycopg://", "postgresql://", 1),
-            WITH_STARTER: str(os.getpid()),
+        self._address = url.replace("postgresql+psycopg://", "postgresql://", 1)
+        self._environment = {
+            key: value for key, value in os.environ.items() if not key.startswith("EVRANT_") or key == "EVRANT_LOG"
         }
+        self._environment[WITH_STARTER] = str(os.getpid())
         self.process = self._begin()
 
     def _begin(self) -> "subprocess.Popen[bytes]":
-        command = [sys.executable, "-m", "evrant.cli", "worker"]
-        return subprocess.Popen(command, env=self._environment, start_new_session=True)
+        command = [sys.executable, "-m", "evrant.cli", "worker", "--address-on-stdin"]
+        begun = subprocess.Popen(command, env=self._environment, stdin=subprocess.PIPE, start_new_session=True)
+        assert begun.stdin is not None
+        with contextlib.suppress(BrokenPipeError):
+            begun.stdin.write(f"{self._address}\n".encode())
+            begun.stdin.close()
+        return begun
 
     def look(self) -> None:
         if self.process.poll() is not None:
@@ -166,7 +172,7 @@ def _run(engine: Engine, url: str, hosting: Hosting, bind: str, port: int, worke
     hosts = [hosting.host] if hosting.on else [f"127.0.0.1:{chosen}", f"localhost:{chosen}"]
     print(f"Evrant is ready: {hosting.address or f'http://127.0.0.1:{chosen}'}   (stop with Ctrl-C)", flush=True)
     if workers > 1:
-        return _many(url, hosts, listening, workers)
+        return _many(Made(url, tuple(hosts), hosting), listening, workers)
     app = create_app(engine, hosts, hosting=hosting)
     uvicorn.Server(uvicorn.Config(app, **_UVICORN)).run(sockets=[listening])
     return 0
@@ -184,11 +190,10 @@ _UVICORN: dict[str, Any] = {
 """Whose word on the asker's address is taken: proxies on this machine, or those that are named."""
 
 
-def _many(url: str, hosts: list[str], listening: socket.socket, workers: int) -> int:
+def _many(made: Made, listening: socket.socket, workers: int) -> int:
     """Several processes on one socket, each started again when it ends."""
-    os.environ["EVRANT_DATABASE_URL"] = url.replace("postgresql+psycopg://", "postgresql://", 1)
-    os.environ[SERVED] = ",".join(hosts)
-    config = uvicorn.Config("evrant.web.asgi:app", factory=True, workers=workers, **_UVICORN)
+    os.environ.pop("EVRANT_DATABASE_URL", None)
+    config = uvicorn.Config(made, factory=True, workers=workers, timeout_worker_healthcheck=60, **_UVICORN)
     Multiprocess(config, [listening]).run()
     return 0
 
