@@ -160,3 +160,71 @@ def test_the_environment_turns_the_check_on() -> None:
             check=True,
         )
         assert done.stdout.strip() == told
+
+
+# --- one bound for all -------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def budget(monkeypatch: pytest.MonkeyPatch) -> memo.Budget:
+    """A budget of its own for two caches made in a test."""
+    made = memo.Budget()
+    monkeypatch.setattr(memo, "BUDGET", made)
+    monkeypatch.setattr(memo, "LEAST", 0)
+    return made
+
+
+def test_what_was_used_longest_ago_goes_first_whichever_cache_it_is_in(budget: memo.Budget) -> None:
+    first: memo.Memo[str] = memo.Memo(10_000, lambda _: 100)
+    second: memo.Memo[str] = memo.Memo(10_000, lambda _: 100)
+    for n in range(5):
+        first.put(f"a{n}", "x")
+        second.put(f"b{n}", "x")
+    first.get_by("a0", lambda: "made anew")
+    budget.free(0.4)
+    assert budget.remembered() == first.weight + second.weight == 600
+    assert first.get_by("a0", lambda: "made anew") == "x", "it was used last"
+    gone = [name for name in ("a1", "b0", "b1", "a2") if _gone(first, second, name)]
+    assert gone == ["a1", "b0", "b1", "a2"]
+
+
+def _gone(first: "memo.Memo[str]", second: "memo.Memo[str]", name: str) -> bool:
+    return (first if name[0] == "a" else second).look(name, (), lambda: "") is None
+
+
+def test_the_process_is_measured_and_too_much_is_given_back(
+    budget: memo.Budget, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Entries that weigh ten times what they are taken to weigh: the process stays within the bound all the same."""
+    monkeypatch.setattr(memo, "QUANTUM", 1000)
+    cache: memo.Memo[bytes] = memo.Memo(10**9, lambda _: 100)
+    given: list[int] = []
+    budget.watch(50_000, lambda: 7_000_000 + 10 * budget.remembered(), lambda: given.append(budget.remembered()))
+    most = 0
+    for n in range(1000):
+        cache.put(f"n{n}", b"")
+        most = max(most, 10 * budget.remembered())
+    assert 50_000 <= most <= 50_000 + 10 * 1000 + 2000, "no more than was added between two looks"
+    assert len(given) > 5 and cache.get_by("n999", lambda: b"anew") == b""
+    budget.stop()
+    for n in range(1000):
+        cache.put(f"m{n}", b"")
+    assert budget.remembered() > 100_000, "nobody watches any more"
+
+
+def test_threads_that_remember_and_forget_at_once_lose_no_count(budget: memo.Budget) -> None:
+    caches: list[memo.Memo[str]] = [memo.Memo(10**9, lambda _: 10) for _ in range(3)]
+
+    def work(seed: int) -> None:
+        for n in range(400):
+            caches[(seed + n) % 3].put(f"{seed}-{n}", "x")
+            if n % 50 == 0:
+                budget.free(0.3)
+
+    threads = [threading.Thread(target=work, args=(seed,)) for seed in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    budget.free(1.0)
+    assert budget.remembered() == 0 and all(cache.oldest() is None for cache in caches)

@@ -6,11 +6,13 @@ import threading
 import time
 from typing import Any
 
+import psycopg
 import pytest
 from conftest import Live
 from helpers.kits import few, plain
 from helpers.studios import demo, one_portrait, parse
 from sqlalchemy import Engine, text
+from sqlalchemy.exc import OperationalError
 
 from evrant.core.base import memo
 from evrant.core.judge import declared
@@ -301,7 +303,7 @@ def test_one_unreadable_studio_leaves_all_others_standing(live: Live, engine: En
 def test_a_database_that_takes_no_writes_says_so(live: Live, engine: Engine) -> None:
     key = made(live)
     with engine.begin() as connection:
-        connection.execute(text("ALTER ROLE evrant SET default_transaction_read_only = on"))
+        connection.execute(text("ALTER ROLE CURRENT_USER SET default_transaction_read_only = on"))
     engine.dispose()
     try:
         edit = {"verb": "set", "target": "room", "fields": {"height": 2.5}}
@@ -310,7 +312,7 @@ def test_a_database_that_takes_no_writes_says_so(live: Live, engine: Engine) -> 
     finally:
         with engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
             connection.execute(text("SET default_transaction_read_only = off"))
-            connection.execute(text("ALTER ROLE evrant RESET default_transaction_read_only"))
+            connection.execute(text("ALTER ROLE CURRENT_USER RESET default_transaction_read_only"))
         engine.dispose()
 
 
@@ -342,3 +344,50 @@ def test_a_fault_of_a_rule_is_logged_with_studio_revision_and_rule(
     assert page.status_code == 200 and "it is a fault of the program, not of your plan" in page.text
     told = [record.getMessage() for record in caplog.records if record.name == "evrant.rules"]
     assert any("sharpness" in words and f"studio {key}, revision 1" in words for words in told)
+
+
+@pytest.mark.parametrize(
+    ("state", "words"), [("53100", "disk is full"), ("25006", "takes no changes"), ("53300", "Too many use")]
+)
+def test_what_the_database_cannot_do_is_told_by_its_own_word(
+    live: Live, monkeypatch: pytest.MonkeyPatch, state: str, words: str
+) -> None:
+    """A full disk, a read-only server, connections used up: said in the answer, nothing changed, and over when it is
+    over."""
+    key = made(live)
+
+    class Refuses(psycopg.Error):
+        sqlstate = state
+
+    def refuse(*_: Any, **__: Any) -> Any:
+        raise OperationalError("INSERT", {}, Refuses("refused"))
+
+    edit = {"verb": "set", "target": "room", "fields": {"height": 2.51}}
+    with monkeypatch.context() as patched:
+        patched.setattr(Repository, "_append", refuse)
+        answer = live.client.post(f"/studios/{key}/edits", json={"revision": 1, "edit": edit, "edit_id": "full-disk"})
+        assert answer.status_code == 503 and words in answer.text
+    again = live.client.post(f"/studios/{key}/edits", json={"revision": 1, "edit": edit, "edit_id": "full-disk"})
+    assert again.status_code == 200 and live.store.newest(key).number == 2
+
+
+def test_pages_from_elsewhere_get_nothing_and_start_no_search(live: Live) -> None:
+    key = made(live)
+    path = f"/studios/{key}/arrange/half/found"
+    image = {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "no-cors", "Sec-Fetch-Dest": "image"}
+    assert live.client.get(path, headers=image).status_code == 403
+    link = {"Sec-Fetch-Site": "cross-site", "Sec-Fetch-Mode": "navigate", "Sec-Fetch-Dest": "document"}
+    assert live.client.get(f"/studios/{key}/brief", headers=link).status_code == 200
+    assert live.client.get(f"/studios/{key}/brief", headers={"Sec-Fetch-Site": "same-origin"}).status_code == 200
+
+
+def test_the_whole_history_is_a_file(live: Live) -> None:
+    key = made(live)
+    live.client.post(f"/studios/{key}/edits", json={"revision": 1, "edit": SET_HEIGHT, "edit_id": "a-height"})
+    live.client.post(f"/studios/{key}/undo", json={"revision": 2, "edit_id": "undo-it"})
+    rows = live.client.get(f"/studios/{key}/download/history.json").json()
+    assert [(row["number"], row["cause"]) for row in rows] == [(1, "edit"), (2, "edit"), (3, "undo")]
+    assert rows[1]["document"]["room"]["height"] == 2.52 and rows[0]["document"] == rows[2]["document"]
+
+
+SET_HEIGHT = {"verb": "set", "target": "room", "fields": {"height": 2.52}}

@@ -111,10 +111,15 @@ class People:
 
     def secret(self, name: str = "token") -> bytes:
         """A secret all processes on this database share; made when it is first asked for."""
+        query = select(_X.c.value).where(_X.c.name == name)
+        with self._engine.connect() as connection:
+            held = connection.execute(query).scalar()
+        if held is not None:
+            return bytes(held)
         made = upsert(_X).values(name=name, value=secrets.token_bytes(32)).on_conflict_do_nothing()
         with self._engine.begin() as connection:
             connection.execute(made)
-            return bytes(connection.execute(select(_X.c.value).where(_X.c.name == name)).scalar_one())
+            return bytes(connection.execute(query).scalar_one())
 
     # --- accounts ----------------------------------------------------------------------------
 

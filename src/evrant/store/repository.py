@@ -339,6 +339,15 @@ class Repository:
             self._check_owner(connection, studio_id)
             return [HistoryLine(*row) for row in connection.execute(query)]
 
+    def whole_history(self, studio_id: str, most: int = 5000) -> list[dict[str, Any]]:
+        """Every revision with its document as it is stored, oldest first; of more than `most` the newest."""
+        columns = (_R.c.number, _R.c.parent, _R.c.cause, _R.c.label, _R.c.by, _R.c.at, _R.c.schema, _R.c.document)
+        query = select(*columns).where(*_of(studio_id)).order_by(_R.c.number.desc()).limit(most)
+        with self._engine.connect() as connection:
+            self._check_owner(connection, studio_id)
+            rows = connection.execute(query).all()
+        return [{**row._asdict(), "at": row.at.isoformat()} for row in reversed(rows)]
+
     def can_undo_redo(self, shown: Revision) -> tuple[bool, bool]:
         """Whether there is something to undo and to redo from the newest revision."""
         if shown.cause not in ("undo", "redo"):

@@ -20,6 +20,7 @@ from evrant.web.edge import answer_faults
 from evrant.web.guard import PAGE_SECONDS, Guard
 from evrant.web.health import Figures
 from evrant.web.hosting import Hosting
+from evrant.web.queueing import InLine, Line
 from evrant.web.telling import Counted
 from evrant.web.together import Together
 
@@ -35,7 +36,7 @@ def create_app(
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        anyio.to_thread.current_default_thread_limiter().total_tokens = max(4, 2 * (os.cpu_count() or 2))
+        anyio.to_thread.current_default_thread_limiter().total_tokens = 4 + 2 * (os.cpu_count() or 2)
         yield
 
     app = FastAPI(
@@ -52,6 +53,8 @@ def create_app(
     app.state.engine = engine
     app.state.jobs = Jobs(engine)
     app.mount("/static", Assets(STATIC), name="static")
+    app.state.line = Line()
+    app.add_middleware(InLine, line=app.state.line)
     app.add_middleware(Counted, figures=app.state.figures)
     app.add_middleware(Guard, hosts=hosts, secret=people.secret, hosting=hosted, seconds=seconds)
     if hosted.on:

@@ -10,6 +10,7 @@ from evrant.core.search.warm import warm
 from evrant.store.repository import engine_for
 from evrant.web.app import create_app
 from evrant.web.hosting import Hosting, Unhostable, hosting_of
+from evrant.web.memory import keep_within
 from evrant.web.telling import tell_in
 
 
@@ -24,6 +25,7 @@ class Made:
     def __call__(self) -> FastAPI:
         tell_in(os.environ.get("EVRANT_LOG", ""))
         warm()
+        keep_within()
         return create_app(engine_for(self.url), list(self.hosts), hosting=self.hosting)
 
 

@@ -1,5 +1,7 @@
 """Files to take away: the studio, the shopping list, the ledger."""
 
+import json
+
 from fastapi import APIRouter, Request, Response
 
 from evrant.core.judge.ledger import ledger_of
@@ -53,6 +55,16 @@ def spread_of_light(request: Request, studio_id: str, item_id: str) -> Response:
     if not isinstance(item, Lamp) or item.distribution is None:
         raise NotFound("There is no such file.")
     return file_answer(write_photometric(item.distribution, item.name), f"{item_id}.ies", "text/plain; charset=utf-8")
+
+
+@router.get("/studios/{studio_id}/download/history.json")
+def history(request: Request, studio_id: str) -> Response:
+    """Every revision of the plan with its document, oldest first: what the studio was, and who made it so."""
+    store = repository(request)
+    name = f"{slug(store.newest(studio_id).studio.name)}-history.json"
+    return file_answer(
+        json.dumps(store.whole_history(studio_id), ensure_ascii=False, indent=1), name, "application/json"
+    )
 
 
 @router.get("/studios/{studio_id}/download/{set_id}/power.csv")

@@ -120,8 +120,9 @@ def _database(request: Request, error: Exception) -> Response:
         return _cannot_store(request, error)
     if isinstance(error, DBAPIError) and isinstance(error.orig, UnicodeError):
         return _cannot_store(request, error)
-    _LOG.warning("The database does not answer: %s", error)
-    return PlainTextResponse(AWAY, 503)
+    state = str(getattr(getattr(error, "orig", None), "sqlstate", "") or "")
+    _LOG.warning("The database does not do it (%s): %s", state or "no answer", type(error).__name__)
+    return PlainTextResponse(STATES.get(state, AWAY), 503)
 
 
 def _sign_in(request: Request, error: Exception) -> Response:
@@ -136,6 +137,16 @@ def _sign_in(request: Request, error: Exception) -> Response:
 
 def _not_allowed(request: Request, error: Exception) -> Response:
     return refusal(request, [Fault("", str(error))], 403)
+
+
+STATES = {
+    "53100": "The server's disk is full, so nothing more can be saved just now. What was saved is safe; whoever runs "
+    "this server makes room, and what you typed is sent again.",
+    "25006": "This server takes no changes just now; it can be looked at. Nothing was changed, and what you typed is "
+    "sent again.",
+    "53300": "Too many use the database just now. Nothing was lost that was saved; try again.",
+}
+"""What the database says it cannot do, by its five-digit state."""
 
 
 def _http(request: Request, error: Exception) -> Response:

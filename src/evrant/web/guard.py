@@ -118,6 +118,8 @@ class Guard:
             return 413, TOO_LARGE if most_body(scope["path"]) == MOST_BODY else FRAME_TOO_LARGE
         if not _printable(scope["path"]) or "%00" in scope.get("query_string", b"").decode("latin-1"):
             return 404, "There is no such page."
+        if headers.get("sec-fetch-site") == "cross-site" and headers.get("sec-fetch-mode") != "navigate":
+            return 403, "Pages from elsewhere get nothing from here."
         if scope["method"] in ("GET", "HEAD", "OPTIONS"):
             return None
         origin = headers.get("origin")

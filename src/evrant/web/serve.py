@@ -25,6 +25,7 @@ from evrant.store.repository import Repository, engine_for
 from evrant.web.app import create_app
 from evrant.web.asgi import Made
 from evrant.web.hosting import LOOPBACK, Hosting, Unhostable, hosting_of
+from evrant.web.memory import keep_within
 from evrant.web.telling import tell_in
 
 CHECKOUT = Path(__file__).parents[3]
@@ -173,6 +174,7 @@ def _run(engine: Engine, url: str, hosting: Hosting, bind: str, port: int, worke
     print(f"Evrant is ready: {hosting.address or f'http://127.0.0.1:{chosen}'}   (stop with Ctrl-C)", flush=True)
     if workers > 1:
         return _many(Made(url, tuple(hosts), hosting), listening, workers)
+    keep_within()
     app = create_app(engine, hosts, hosting=hosting)
     uvicorn.Server(uvicorn.Config(app, **_UVICORN)).run(sockets=[listening])
     return 0

@@ -1,5 +1,7 @@
-"""A cache for results of frozen inputs, bounded by bytes."""
+"""Caches for results of frozen inputs, bounded by bytes each and by what the process really holds all together."""
 
+import heapq
+import itertools
 import math
 import os
 from collections import OrderedDict
@@ -10,6 +12,7 @@ from dataclasses import fields as dataclass_fields
 from dataclasses import is_dataclass
 from threading import Event, Lock
 from typing import Any, Generic, TypeVar
+from weakref import WeakSet
 
 import numpy as np
 
@@ -72,6 +75,82 @@ PATIENCE = 20.0
 """Seconds a thread waits for another that makes the same result, before it makes its own."""
 
 
+_USES = itertools.count()
+"""Numbers every use of every cache, so that the oldest of all is known."""
+QUANTUM = 1_000_000
+"""The process is measured again after so much was remembered [estimated bytes]."""
+FREED, LEAST = 0.4, 8_000_000
+"""The share of what is remembered that goes when it is too much, and what is kept in any case [estimated bytes]."""
+
+
+class Budget:
+    """One bound for all caches together, on what the process holds beyond what it held when it began to be watched:
+    what entries keep alive besides themselves is counted with them, whatever they are taken to weigh."""
+
+    def __init__(self) -> None:
+        self._memos: WeakSet[Memo[Any]] = WeakSet()
+        self._measure: Callable[[], int] | None = None
+        self._give_back: Callable[[], None] = lambda: None
+        self._limit = self._base = self._since = 0
+        self._lock = Lock()
+
+    def watch(self, limit: int, measure: Callable[[], int], give_back: Callable[[], None] = lambda: None) -> None:
+        """Hold at most `limit` bytes more than now. `measure` tells what the process holds; `give_back` hands what was
+        freed back to the system."""
+        self._limit, self._measure, self._give_back, self._base = limit, measure, give_back, measure()
+
+    def stop(self) -> None:
+        """Watch no longer."""
+        self._measure = None
+
+    def join(self, memo: "Memo[Any]") -> None:
+        self._memos.add(memo)
+
+    def remembered(self) -> int:
+        """What all caches are taken to weigh [bytes]."""
+        return sum(memo.weight for memo in self._memos)
+
+    def added(self, size: int) -> None:
+        """Something was remembered; now and then the process is measured."""
+        measure = self._measure
+        if measure is None:
+            return
+        with self._lock:
+            self._since += size
+            if self._since < QUANTUM:
+                return
+            self._since = 0
+        if measure() - self._base > self._limit:
+            self.free(FREED)
+            self._give_back()
+
+    def free(self, share: float) -> None:
+        """Forget what was used longest ago, over all caches, until that share of their weight is gone."""
+        left = max(self.remembered() * (1 - share), LEAST)
+        memos = list(self._memos)
+        oldest = [(used, n) for n, memo in enumerate(memos) if (used := memo.oldest()) is not None]
+        heapq.heapify(oldest)
+        weight = self.remembered()
+        while oldest and weight > left:
+            _, n = heapq.heappop(oldest)
+            weight -= memos[n].forget_oldest()
+            used = memos[n].oldest()
+            if used is not None:
+                heapq.heappush(oldest, (used, n))
+
+
+BUDGET = Budget()
+
+
+class _Entry:
+    """A result with what it was computed from, its weight and when it was used last."""
+
+    __slots__ = ("parts", "result", "size", "used")
+
+    def __init__(self, parts: tuple[Any, ...], result: Any, size: int) -> None:
+        self.parts, self.result, self.size, self.used = parts, result, size, next(_USES)
+
+
 class Memo(Generic[R]):
     """Results by the identity of the frozen objects they were computed from.
 
@@ -81,10 +160,30 @@ class Memo(Generic[R]):
 
     def __init__(self, max_bytes: int, size: Callable[[R], int]) -> None:
         self._max, self._size = max_bytes, size
-        self._held: OrderedDict[Hashable, tuple[tuple[Any, ...], R, int]] = OrderedDict()
+        self._held: OrderedDict[Hashable, _Entry] = OrderedDict()
         self._bytes = 0
         self._making: dict[Hashable, Event] = {}
         self._lock = Lock()
+        BUDGET.join(self)
+
+    @property
+    def weight(self) -> int:
+        """What it is taken to weigh [bytes]."""
+        return self._bytes
+
+    def oldest(self) -> int | None:
+        """The number of the use of what was used longest ago; None where nothing is held."""
+        with self._lock:
+            return next((entry.used for entry in self._held.values()), None)
+
+    def forget_oldest(self) -> int:
+        """Forget what was used longest ago; what that was taken to weigh [bytes]."""
+        with self._lock:
+            if not self._held:
+                return 0
+            _, entry = self._held.popitem(last=False)
+            self._bytes -= entry.size
+            return entry.size
 
     def get(self, name: str, parts: tuple[Any, ...], make: Callable[[], R]) -> R:
         """The result for these parts, computed once while it stays in the cache."""
@@ -119,7 +218,7 @@ class Memo(Generic[R]):
         with self._lock:
             held = self._held.pop((name,), None)
             if held:
-                self._bytes -= held[2]
+                self._bytes -= held.size
         self._keep((name,), (), result)
 
     def _once(self, key: Hashable, parts: tuple[Any, ...], make: Callable[[], R]) -> R:
@@ -144,17 +243,18 @@ class Memo(Generic[R]):
             if hit is None:
                 return None
             self._held.move_to_end(key)
-            return (hit[1],)
+            hit.used = next(_USES)
+            return (hit.result,)
 
     def _keep(self, key: Hashable, parts: tuple[Any, ...], result: R) -> R:
         size = self._size(result)
         with self._lock:
             if key not in self._held:
-                self._held[key] = (parts, result, size)
+                self._held[key] = _Entry(parts, result, size)
                 self._bytes += size
             while self._bytes > self._max and len(self._held) > 1:
-                _, (_, _, freed) = self._held.popitem(last=False)
-                self._bytes -= freed
+                self._bytes -= self._held.popitem(last=False)[1].size
+        BUDGET.added(size)
         return result
 
 

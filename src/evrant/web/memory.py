@@ -1,0 +1,30 @@
+"""What this process holds, and the bound on what its caches may add to it."""
+
+import ctypes
+import os
+from pathlib import Path
+
+from evrant.core.base.memo import BUDGET
+
+USUAL = 300
+"""Megabytes that all caches of a process may hold together, where EVRANT_CACHE_MB says nothing else."""
+_PAGE = os.sysconf("SC_PAGE_SIZE")
+_STATM = Path("/proc/self/statm")
+
+
+def held() -> int:
+    """Memory this process holds [bytes]."""
+    return int(_STATM.read_text().split()[1]) * _PAGE
+
+
+def give_back() -> None:
+    """Hand free memory back to the system, where its library can."""
+    trim = getattr(ctypes.CDLL(None), "malloc_trim", None)
+    if trim is not None:
+        trim(0)
+
+
+def keep_within() -> None:
+    """From now on all caches together hold at most what EVRANT_CACHE_MB says."""
+    said = os.environ.get("EVRANT_CACHE_MB", "")
+    BUDGET.watch(1_000_000 * (int(said) if said.isdecimal() else USUAL), held, give_back)
