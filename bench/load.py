@@ -1,8 +1,8 @@
 """Many people at once: each looks at a set, moves its light every three seconds and reads the ledger beside it.
 
 Starts its own database and the app hosted with one process, then with two; people are coroutines of one client on
-loopback, each with a studio and a sign-in of their own. Prints one JSON line; the arrays have one entry a step.
-`--seconds N`: length of a step; `--people 10,50`: other numbers.
+loopback, each with a studio and a sign-in of their own, opened before the clock starts. Prints one JSON line; the
+arrays have one entry a step. `--seconds N`: length of a step; `--people 10,50`: other numbers.
 """
 
 import argparse
@@ -34,6 +34,8 @@ EVERY = 3.0
 TOKEN = re.compile(r'name="evrant-token" content="([^"]+)"')
 REVISION = re.compile(r'data-revision="(\d+)"')
 PASSWORD = "four words make one"
+AT_ONCE = 4
+"""So many open their page at a time before a step."""
 BOUND = 30.0
 """An answer that takes longer is an error [s]."""
 
@@ -92,12 +94,13 @@ class Person:
             await self.look()
             return
         self.acknowledged += 1
-        self.revision += 1
+        told = REVISION.search(answer.text)
+        assert told is not None
+        self.revision = int(told[1])
 
     async def stay(self, until: float) -> int:
         """Until the step is over; how many moves were acknowledged."""
         await asyncio.sleep(self.dice.uniform(0, EVERY))
-        await self.look()
         while time.monotonic() < until:
             begun = time.monotonic()
             await (self.move() if self.token else self.look())
@@ -106,13 +109,17 @@ class Person:
         return self.acknowledged
 
 
-async def step(base: str, who: list[tuple[str, str]], seconds: float) -> tuple[Heard, list[int]]:
-    """All of them at once for a while."""
+async def step(base: str, who: list[tuple[str, str]], seconds: float, seed: int) -> tuple[Heard, list[int]]:
+    """All of them at once for a while; each has opened the page before the clock starts."""
     heard = Heard()
     limits = httpx.Limits(max_connections=len(who) + 10, max_keepalive_connections=len(who) + 10)
     async with httpx.AsyncClient(base_url=base, limits=limits, trust_env=False) as client:
+        everybody = [Person(client, key, session, seed + n, Heard()) for n, (key, session) in enumerate(who)]
+        for first in range(0, len(everybody), AT_ONCE):
+            await asyncio.gather(*(one.look() for one in everybody[first : first + AT_ONCE]))
+        for one in everybody:
+            one.heard = heard
         until = time.monotonic() + seconds
-        everybody = [Person(client, key, session, n, heard) for n, (key, session) in enumerate(who)]
         acknowledged = await asyncio.gather(*(one.stay(until) for one in everybody))
     return heard, list(acknowledged)
 
@@ -186,7 +193,9 @@ def main() -> None:
                 for count in steps:
                     here = who[:count]
                     before = revisions(engine, here)
-                    heard, kept = asyncio.run(step(f"http://127.0.0.1:{port}", here, asked.seconds))
+                    heard, kept = asyncio.run(
+                        step(f"http://127.0.0.1:{port}", here, asked.seconds, 1000 * len(found["people"]))
+                    )
                     kinds |= set(heard.errors)
                     after = revisions(engine, here)
                     lost += sum(max(n - (b - a), 0) for n, a, b in zip(kept, before, after, strict=True))
