@@ -209,3 +209,42 @@ def test_nothing_acknowledged_is_lost_whatever_is_killed(served: Served) -> None
             assert str(newest.brief.budget) == str(len(writer.acknowledged))
     engine.dispose()
     print(json.dumps({"kills": served.done, "acknowledged": [len(writer.acknowledged) for writer in writers]}))
+
+
+def test_new_processes_take_over_without_a_lost_answer(served: Served) -> None:
+    """An upgrade: each process is replaced once its replacement is ready, under writers who never see a fault."""
+    engine = engine_for(served.own.url())
+    studio = Repository(engine).create(parse(one_portrait()), label="Upgrade").studio_id
+    engine.dispose()
+    over, statuses = threading.Event(), Counter[int]()
+    writer = Writer(served.base, studio, over)
+
+    def look() -> None:
+        while not over.is_set():
+            try:
+                statuses[
+                    httpx.get(f"{served.base}/studios/{studio}/brief", trust_env=False, timeout=30).status_code
+                ] += 1
+            except httpx.HTTPError:
+                statuses[0] += 1
+
+    def processes() -> set[int]:
+        return {number for number, line in children(served.process.pid) if "spawn_main" in line}
+
+    threads = [threading.Thread(target=writer.run), threading.Thread(target=look)]
+    for thread in threads:
+        thread.start()
+    try:
+        assert again([writer], 2, PATIENCE)
+        before = processes()
+        served.process.send_signal(signal.SIGHUP)
+        end = time.monotonic() + PATIENCE
+        while time.monotonic() < end and (processes() & before or len(processes()) < 2):
+            time.sleep(0.2)
+        assert not processes() & before and len(processes()) == 2
+        assert again([writer], 3, PATIENCE)
+    finally:
+        over.set()
+        for thread in threads:
+            thread.join(PATIENCE)
+    assert not writer.faults and set(statuses) == {200}, statuses

@@ -2,6 +2,7 @@
 
 import json
 import threading
+from datetime import UTC, datetime
 from typing import Any
 from urllib.parse import quote
 
@@ -15,7 +16,7 @@ from sqlalchemy import Engine, text
 from evrant.core.edits.language import EDIT, Add, EditRefused, Import, Remove, SetFields
 from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
-from evrant.store import cluster
+from evrant.store import cluster, repository
 from evrant.store.migrate import migrate
 from evrant.store.repository import Conflict, NotFound, Repository, engine_for
 
@@ -308,3 +309,18 @@ def test_the_apps_role_is_no_superuser_and_what_an_older_version_made_becomes_it
             assert [row[0] for row in connection.execute(text(owners))] == [cluster.APP]
     finally:
         ours.dispose()
+
+
+def test_a_clock_that_is_set_back_changes_nothing_but_the_times(
+    store: Repository, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    studio_id = store.create(demo(), label="Demo").studio_id
+    edit = EDIT.validate_python({"verb": "set", "target": "brief", "fields": {"budget": "5"}})
+    other = EDIT.validate_python({"verb": "set", "target": "brief", "fields": {"budget": "6"}})
+    store.change(studio_id, 1, "before-it-was-set", edit)
+    monkeypatch.setattr(repository, "_now", lambda: datetime(2001, 1, 1, tzinfo=UTC))
+    assert store.change(studio_id, 2, "after-it-was-set", other).number == 3
+    assert store.change(studio_id, 2, "after-it-was-set", other).repeated
+    assert store.newest(studio_id).studio.brief.budget == 6
+    assert [line.number for line in store.history(studio_id)] == [3, 2, 1]
+    assert store.undo(studio_id, 3, "undo-then").studio.brief.budget == 5

@@ -30,7 +30,11 @@ class Slow:
         await send({"type": "http.response.start", "status": 200, "headers": []})
 
 
-async def status(app: InLine, path: str, found: list[int]) -> None:
+def headers(session: str) -> list[tuple[bytes, bytes]]:
+    return [(b"cookie", f"__Host-evrant_session={session}".encode())] if session else []
+
+
+async def status(app: InLine, path: str, found: list[int], session: str = "") -> None:
     async def receive() -> Message:
         return {"type": "http.request"}
 
@@ -38,7 +42,7 @@ async def status(app: InLine, path: str, found: list[int]) -> None:
         if message["type"] == "http.response.start":
             found.append(message["status"])
 
-    await app({"type": "http", "method": "GET", "path": path, "headers": []}, receive, send)
+    await app({"type": "http", "method": "GET", "path": path, "headers": headers(session)}, receive, send)
 
 
 def test_so_many_heavy_at_once_and_light_ones_past_them() -> None:
@@ -91,3 +95,22 @@ def test_every_heavy_pattern_is_a_route_there_is() -> None:
     parts: Any = HEAVY.pattern.count("|") + 1
     assert len(heavy) >= parts - 2, sorted(heavy)
     assert not any(word in path for path in heavy for word in ("brief", "/room/", "standing", "download"))
+
+
+def test_one_asker_does_not_fill_the_line_for_all(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(queueing, "OF_ONE", 3)
+
+    async def run() -> None:
+        slow, greedy, other = Slow(), list[int](), list[int]()
+        line = Line(at_once=1)
+        app = InLine(slow, line)
+        async with anyio.create_task_group() as tasks:
+            for _ in range(5):
+                tasks.start_soon(status, app, HEAVY_PATH, greedy, "one")
+            tasks.start_soon(status, app, HEAVY_PATH, other, "another")
+            await anyio.wait_all_tasks_blocked()
+            assert greedy == [429, 429] and other == []
+            slow.go.set()
+        assert greedy == [429, 429, 200, 200, 200] and other == [200] and not line.askers
+
+    anyio.run(run)

@@ -2,9 +2,11 @@
 
 import os
 import re
+from collections import Counter
 from dataclasses import dataclass, field
 
 import anyio
+from starlette.requests import HTTPConnection
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
@@ -17,7 +19,18 @@ HEAVY = re.compile(
 """Pages and parts that search the room, trace a picture or judge many trials."""
 WAITING, PATIENCE = 48, 40.0
 """How many may wait in line, and how long [s]."""
+OF_ONE = 16
+"""How many of them may be one asker's: a page of twelve shots asks for each of them at once."""
+MANY = "You have many computations waiting already. Let some of them end first."
 BUSY = "Too much is being computed just now; nothing was changed. Try again in a minute."
+
+
+def asker(connection: HTTPConnection) -> str:
+    """Who asks, as far as a line cares: a sign-in, a link, or an address."""
+    for name, held in sorted(connection.cookies.items()):
+        if name.endswith(("evrant_session", "evrant_link")):
+            return held[:64]
+    return connection.client.host if connection.client else ""
 
 
 @dataclass
@@ -26,6 +39,7 @@ class Line:
 
     at_once: int = field(default_factory=lambda: max(1, (os.cpu_count() or 2) - 1))
     waiting: int = 0
+    askers: Counter[str] = field(default_factory=Counter)
     _turns: anyio.Semaphore | None = None
 
     @property
@@ -46,6 +60,19 @@ class InLine:
         if scope["type"] != "http" or not HEAVY.fullmatch(scope["path"]):
             await self.app(scope, receive, send)
             return
+        who = asker(HTTPConnection(scope))
+        if self.line.askers[who] >= OF_ONE:
+            await PlainTextResponse(MANY, 429, {"Retry-After": "10"})(scope, receive, send)
+            return
+        self.line.askers[who] += 1
+        try:
+            await self._in_turn(scope, receive, send)
+        finally:
+            self.line.askers[who] -= 1
+            if not self.line.askers[who]:
+                del self.line.askers[who]
+
+    async def _in_turn(self, scope: Scope, receive: Receive, send: Send) -> None:
         if not await self._turn():
             await PlainTextResponse(BUSY, 503, {"Retry-After": "30"})(scope, receive, send)
             return
