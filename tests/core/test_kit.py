@@ -119,6 +119,39 @@ def test_of_equal_choices_the_quicker_one_is_taken_by_those_who_strike(
     assert found.cents == wanted[0] and minutes == pytest.approx(wanted[1], abs=0.06)
 
 
+@settings(max_examples=40, deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(1, 60), st.integers(1, 20)), min_size=1, max_size=3),
+    st.lists(st.integers(1, 9), min_size=1, max_size=3),
+    st.integers(0, 150),
+)
+def test_a_thing_is_rented_where_that_is_less_than_buying_it(
+    things: list[tuple[int, int]], sessions: list[int], budget: int
+) -> None:
+    """Things at a price, each also by the day; shots that need one of them, so many sessions a year. By trying all."""
+    goods = [Good(part(f"k{n}"), 0, price) for n, (price, _) in enumerate(things)]
+    hired = [Good(part(f"k{n}-rented"), 0, None, rent) for n, (_, rent) in enumerate(things)]
+    market_ = Market((*goods, *hired), (), "EUR")
+    cases = []
+    for number, times in enumerate(sessions):
+        case = Case(Shot.model_validate({"id": f"s{number}", "priority": "must", "sessions": times}), "loop")
+        case.slots["slot"] = Slot("slot", "", tuple(good.key for good in (*goods, *hired)))
+        cases.append(case)
+    master = Master(market_, cases)
+    found = master.solve(budget)
+    assert found is not None and found.proved
+    best = (0, 0)
+    for keys in product(*(("", *case.slots["slot"].keys) for case in cases)):
+        bought = {key for key in keys if key and not key.endswith("-rented")}
+        cost = sum(good.cents or 0 for good in goods if good.key in bought)
+        days = zip(keys, sessions, strict=True)
+        cost += sum((market_.by_key[key].rent or 0) * n for key, n in days if "rented" in key)
+        worth = sum(master.weights[case.id] for case, key in zip(cases, keys, strict=True) if key)
+        if cost <= budget and (worth, -cost) > (best[0], -best[1]):
+            best = (worth, cost)
+    assert outcome(master, found) == best
+
+
 SHOT = st.fixed_dictionaries(
     {
         "priority": st.sampled_from(["must", "should", "could"]),
@@ -397,6 +430,35 @@ def test_another_character_makes_the_same_shots(search: Search) -> None:
     assert kit is not None
     for one in others(search, kit, 200_000):
         assert set(one.kit.choice.recipes) == set(kit.choice.recipes) and one.words
+
+
+@pytest.mark.parametrize(("sessions", "rented"), [(2, True), (40, False)])
+def test_what_is_used_twice_a_year_is_rented_and_what_is_used_often_is_bought(sessions: int, rented: bool) -> None:
+    """The stand that is bought otherwise, by the day at an eighth of its price."""
+    plain_kit = Search.of(plain(), few()).best(200_000)
+    assert plain_kit is not None
+    stands = [good for good in few() if good.kind == "stand" and good.id in plain_kit.choice.bought]
+    assert stands and stands[0].price
+    rent = round(stands[0].price / 8, 2)
+    by_the_day = stands[0].changed(status="considered", rent=rent)
+    studio = plain()
+    shots = tuple(shot.changed(sessions=sessions) for shot in studio.shots)
+    studio = studio.changed(gear=(*studio.gear, by_the_day), shots=shots)
+    search = Search.of(studio, few())
+    answer = best_kit(studio, few(), 2000.0, whole=False)
+    assert answer["found"] and answer["proved"]
+    key = f"{by_the_day.id}-rented"
+    assert ([row["key"] for row in answer["rent"]] == [key]) is rented
+    if rented:
+        (row,) = answer["rent"]
+        assert row["cost"] == pytest.approx(float(rent) * sessions, abs=0.02)
+        bought = sum(one["cost"] for one in answer["buy"])
+        assert answer["cost"] == pytest.approx(bought + row["cost"], abs=0.01)
+        after = apply(studio, accept(answer, 1, studio))
+        thing = next(one for one in after.gear if one.id == key)
+        assert thing.condition == "rented" and after.sets
+        assert all(m.verdict is not Verdict.SHORT for m in lines_of_set(after, after.sets[0]) if m.line.fails)
+    assert key in search.market.by_key
 
 
 def test_who_strikes_each_time_is_offered_the_quicker_plan() -> None:

@@ -28,6 +28,17 @@ def accept(answer: Mapping[str, Any], phase: int, studio: Studio) -> Several:
             more = _together(answer, studio, held, phase, count)
             fields = {"status": "planned", "phase": min(phase, held.phase or phase), "quantity": more}
             edits.append(SetFields(target=f"gear/{held.id}", fields=fields))
+    hired: dict[str, Any] = {}
+    for row in answer.get("rent", ()):
+        if row["shot"] in step["sets"]:
+            more = max(row["count"], hired.get(row["key"], {"quantity": 0})["quantity"])
+            hired[row["key"]] = row["item"] | {"status": "planned", "quantity": more, "phase": phase}
+    for key, item in hired.items():
+        held = by_id(studio.gear, key)
+        if held is None:
+            edits.append(Add(list="gear", item=item))
+        elif held.quantity < item["quantity"]:
+            edits.append(SetFields(target=f"gear/{key}", fields={"quantity": item["quantity"]}))
     taken = {plan.id for plan in studio.sets}
     for shot in answer["shots"]:
         if shot["id"] in step["sets"] and shot["made"] and shot["set"]["id"] not in taken:

@@ -40,11 +40,12 @@ WEIGHS = frozenset({"stand", "holder", "part", "table"})
 @dataclass(frozen=True, eq=False)
 class Good:
     """Something a shot can be made with: how many are owned, and what one more costs [cents], None when it is not
-    for sale."""
+    for sale; or what it is rented for [cents a day]."""
 
     item: Item
     owned: int
     cents: int | None
+    rent: int | None = None
 
     @property
     def key(self) -> str:
@@ -91,6 +92,9 @@ def market(studio: Studio, library: Sequence[Item]) -> Market:
         cents = None if item.price is None or owned else _cents(item.price, item.currency, currency)
         goods.append(Good(item, owned, cents))
         taken.add(item.id)
+        if item.rent is not None and not owned and item.kind != "part":
+            goods.append(_rented(item, _cents(item.rent, item.currency, currency)))
+            taken.add(goods[-1].key)
     named = {item.library for item in studio.gear if item.status != "owned"} - {None}
     for item in library:
         if item.price is None or item.name in named:
@@ -102,10 +106,16 @@ def market(studio: Studio, library: Sequence[Item]) -> Market:
         price = converted(item.price, item.currency, currency)
         fresh = item.changed(id=key, price=price, currency=currency, status="planned", quantity=1)
         goods.append(Good(fresh, 0, _cents(price, currency, currency)))
-    usable = [good for good in goods if good.owned or good.cents is not None]
+    usable = [good for good in goods if good.owned or good.cents is not None or good.rent is not None]
     kept, dropped = undominated(usable)
     priceless = [Dropped(good.key, good.item.name, "it has no price") for good in goods if good not in usable]
     return Market(tuple(kept), (*dropped, *priceless), currency)
+
+
+def _rented(item: Item, cents: int) -> Good:
+    """The same thing by the day: it costs nothing to have, and its rent for each session that uses it."""
+    fields = {"id": f"{item.id[:42]}-rented", "name": f"{item.name[:70]}, rented", "condition": "rented"}
+    return Good(item.changed(**fields, status="planned", quantity=1, price=Decimal(0)), 0, None, cents)
 
 
 def _cents(amount: Decimal, currency: str, wanted: str) -> int:

@@ -26,7 +26,7 @@ T = TypeVar("T")
 
 @dataclass(frozen=True)
 class Choice:
-    """A solution: recipes by shot, what is bought [count by key], and its cost [cents].
+    """A solution: recipes by shot, what is bought [count by key], and its cost with a year's rent [cents].
 
     `value` counts shots by priority and sessions served; `proved`: nothing better exists under the clauses.
     """
@@ -101,6 +101,22 @@ def value_of(cases: Iterable[Case], made: Iterable[str]) -> tuple[int, int, int,
     return counts[0], counts[1], counts[2], sum(shot.sessions or 1 for shot in chosen)
 
 
+Hired = dict[tuple[str, str], tuple[int, int]]
+"""Count and cost in a year [cents] of what is rented, by shot and thing."""
+
+
+def rents(market: Market, cases: Iterable[Case], recipes: Mapping[str, Recipe]) -> Hired:
+    """What is rented for each shot: count and cost in a year [cents], by shot and thing."""
+    sessions = {case.id: case.shot.sessions or 1 for case in cases}
+    found = {}
+    for case, recipe in recipes.items():
+        for key, count in Counter(recipe.values()).items():
+            rent = market.by_key[key].rent if key in market.by_key else None
+            if rent is not None:
+                found[case, key] = (count, count * rent * sessions[case])
+    return found
+
+
 class Master:
     """The programme over fixed cases; cuts grow as recipes are checked."""
 
@@ -166,11 +182,13 @@ class _Model:
         goods = master.market.goods
         self.cents = {good.key: good.cents for good in goods if good.cents is not None}
         self.buy = {key: self.model.new_int_var(0, MOST_OF_ONE, f"buy {key}") for key in self.cents}
+        self.rents: list[tuple[int, cp_model.IntVar]] = []
         for case in master.cases:
             self._case(case)
         self._firing()
         self._stowed()
-        self.cost = sum(price * self.buy[key] for key, price in self.cents.items())
+        paid = [(price, self.buy[key]) for key, price in self.cents.items()]
+        self.cost = sum(price * var for price, var in (*paid, *self.rents))
         self.worth = sum(master.weights[key] * var for key, var in self.done.items())
         tenths = {one: _tenths(master.market, one) for one in self.fill}
         self.time = sum(tenths[one] * var for one, var in self.fill.items())
@@ -201,7 +219,7 @@ class _Model:
         for key, made in self.done.items():
             if only not in (None, key):
                 asked.add(made == 0)
-        top = sum(self.cents.values()) * MOST_OF_ONE
+        top = (sum(self.cents.values()) + sum(price for price, _ in self.rents)) * MOST_OF_ONE
         if budget is not None:
             asked.add(self.cost <= budget)
             top = min(budget, top)
@@ -231,7 +249,13 @@ class _Model:
                     uses.setdefault(key, []).append(var)
             self.model.add(sum(row) == self.done[case.id])
         for key, row in uses.items():
-            self.model.add(sum(row) <= self._have(key))
+            rent = self.master.market.by_key[key].rent
+            if rent is None:
+                self.model.add(sum(row) <= self._have(key))
+            else:
+                hired = self.model.new_int_var(0, MOST_OF_ONE, f"{case.id} rents {key}")
+                self.model.add(sum(row) <= hired)
+                self.rents.append((rent * (case.shot.sessions or 1), hired))
         for clause in case.clauses:
             self._forbid(case.id, clause.never)
 
@@ -332,6 +356,8 @@ class _Model:
         bought = {key: count for key, count in counts.items() if count and (self.cents[key] or key in used)}
         prices = self.master.market.by_key
         cents = sum((prices[key].cents or 0) * count for key, count in bought.items())
+        hired = rents(self.master.market, self.master.cases, recipes)
+        cents += sum(cost for _, cost in hired.values())
         return Choice(recipes, bought, cents, value_of(self.master.cases, made), status == cp_model.OPTIMAL)
 
 

@@ -17,7 +17,7 @@ from evrant.core.search.kit.crew import Crew, Start
 from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.lenses import GRID
 from evrant.core.search.kit.market import Market, market
-from evrant.core.search.kit.master import Choice, Master, Need, value_of
+from evrant.core.search.kit.master import Choice, Master, Need, rents, value_of
 from evrant.core.search.kit.verdicts import Besides, Fail, Pass, Report
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Flash, Item, Part
@@ -204,6 +204,7 @@ class Search:
         bought = lacking(kit, self.market)
         if not self.cupboard.left(bought):
             cents = sum((self.market.by_key[key].cents or 0) * count for key, count in bought.items())
+            cents += sum(cost for _, cost in rents(self.market, self.cases, recipes).values())
             self._found(replace(kit, choice=replace(kit.choice, bought=bought, cents=cents)))
 
     def _found(self, kit: Kit) -> None:
@@ -243,7 +244,8 @@ def lacking(kit: Kit, market: Market) -> dict[str, int]:
     counts: Counter[str] = Counter()
     for case in kit.choice.recipes:
         counts |= needed(kit, case, market)
-    return {key: count - market.by_key[key].owned for key, count in counts.items() if count > market.by_key[key].owned}
+    goods = {key: market.by_key[key] for key in counts if market.by_key[key].rent is None}
+    return {key: counts[key] - good.owned for key, good in goods.items() if counts[key] > good.owned}
 
 
 def needed(kit: Kit, case: str, market: Market) -> Counter[str]:

@@ -24,7 +24,7 @@ class Phase:
 def phases(kit: Kit, cases: Sequence[Case], market: Market, weights: Mapping[str, int]) -> list[Phase]:
     """The plan's purchases in turn. A phase is one shot and all that become possible with it; next comes the shot
     that adds most value for its money."""
-    needs = {key: needed(kit, key, market) for key in kit.choice.recipes}
+    needs = {key: _bought(needed(kit, key, market), market) for key in kit.choice.recipes}
     left = [case.id for case in cases if case.id in needs]
     have: Counter[str] = Counter({good.key: good.owned for good in market.goods if good.owned})
     found: list[Phase] = []
@@ -41,6 +41,11 @@ def phases(kit: Kit, cases: Sequence[Case], market: Market, weights: Mapping[str
         cents = sum((market.by_key[key].cents or 0) * count for key, count in buy.items())
         found.append(Phase(len(found) + 1, buy, cents, tuple(now)))
     return found
+
+
+def _bought(need: Counter[str], market: Market) -> Counter[str]:
+    """What of it is to be had for good: what is rented is paid for day by day."""
+    return Counter({key: count for key, count in need.items() if market.by_key[key].rent is None})
 
 
 def _class(weight: int, weights: Mapping[str, int]) -> int:

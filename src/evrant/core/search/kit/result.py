@@ -9,7 +9,7 @@ from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.search.kit.case import NOTHING, Case
 from evrant.core.search.kit.crew import Start
 from evrant.core.search.kit.instead import instead
-from evrant.core.search.kit.master import Bound
+from evrant.core.search.kit.master import Bound, rents
 from evrant.core.search.kit.optimum import Kit, Search, Step, Stopped, frontier, needed, proof_words
 from evrant.core.search.kit.phases import Phase, months, phases
 from evrant.core.search.kit.shopping import figures
@@ -61,6 +61,7 @@ class Best(TypedDict):
     value: Value
     shots: list[Data]
     buy: list[Data]
+    rent: list[Data]
     phases: list[Data]
     frontier: list[Data]
     others: list[Data]
@@ -166,6 +167,7 @@ def _nothing(search: Search, studio: Studio, budget: float) -> Best:
         "value": {"must": 0, "should": 0, "could": 0, "sessions": 0},
         "shots": impossible,
         "buy": [],
+        "rent": [],
         "phases": [],
         "frontier": [],
         "others": [],
@@ -198,6 +200,7 @@ def _fill(answer: Best, search: Search, studio: Studio, kit: Kit, budget: float)
     answer["shots"] = [_shot(search, kit, case, finished) for case in search.cases]
     answer["buy"] = _buy(search, finished, kit, phase_of)
     answer["phases"] = _phases(search, studio, steps)
+    answer["rent"] = _rent(search, kit)
 
 
 def _shot(search: Search, kit: Kit, case: Case, finished: Studio) -> Data:
@@ -291,6 +294,18 @@ def _buy(search: Search, finished: Studio, kit: Kit, phase_of: Mapping[str, int]
     return sorted(rows, key=lambda row: (row["phase"], -row["cost"], row["name"]))
 
 
+def _rent(search: Search, kit: Kit) -> list[Data]:
+    """What is rented for which shot: count, days a year, and what that costs."""
+    names = {case.id: case.shot for case in search.cases}
+    rows = []
+    for (case, key), (count, cents) in rents(search.market, search.cases, kit.choice.recipes).items():
+        good, shot = search.market.by_key[key], names[case]
+        row = {"key": key, "name": good.item.name, "count": count, "shot": case, "for": shot.name}
+        row |= {"days": shot.sessions or 1, "each": (good.rent or 0) / 100, "cost": cents / 100}
+        rows.append(row | {"item": good.item.model_dump(mode="json", exclude_none=True)})
+    return rows
+
+
 def finished_studio(search: Search, studio: Studio, kit: Kit) -> Studio:
     """The studio with everything bought and the plan's sets: what the ledger has the last word on."""
     owned = [item for item in studio.gear if item.status == "owned"]
@@ -298,7 +313,11 @@ def finished_studio(search: Search, studio: Studio, kit: Kit) -> Studio:
         search.market.by_key[key].item.changed(status="planned", quantity=count)
         for key, count in kit.choice.bought.items()
     ]
-    return studio.changed(gear=(*owned, *bought), sets=tuple(one.plan for one in kit.passes.values()))
+    most: dict[str, int] = {}
+    for (_, key), (count, _) in rents(search.market, search.cases, kit.choice.recipes).items():
+        most[key] = max(most.get(key, 0), count)
+    hired = [search.market.by_key[key].item.changed(quantity=count) for key, count in most.items()]
+    return studio.changed(gear=(*owned, *bought, *hired), sets=tuple(one.plan for one in kit.passes.values()))
 
 
 def _phases(search: Search, studio: Studio, steps: Sequence[Phase]) -> list[Data]:
