@@ -1,4 +1,5 @@
-"""Times 200 edits over HTTP on the demo studio: database write, ledger, drawing and page, as a browser gets them.
+"""Times 200 edits and 200 previews of a drag over HTTP on the demo studio: write, ledger, drawing and page, as
+browser gets them.
 
 Starts its own database and app and prints one JSON line. Shares are parts of the server's median
 answer, from its Server-Timing header. The bare page is a SELECT 1 page of the same app in the same
@@ -74,6 +75,21 @@ def time_edits(client: httpx.Client, studio_id: str, count: int) -> tuple[list[f
     return times, parts
 
 
+def time_previews(client: httpx.Client, studio_id: str, revision: int, count: int) -> list[float]:
+    """Seconds of each preview while a light is dragged."""
+    random.seed(2)
+    times = []
+    for _ in range(count):
+        fields = {"x": round(random.uniform(1.5, 2.0), 4), "y": round(random.uniform(1.8, 2.2), 4)}
+        edit = {"verb": "set", "target": "sets/kneeling-a/lights/key", "fields": fields}
+        headers = {"HX-Request": "true", "X-Evrant-Page": "sets/kneeling-a", "X-Evrant-Revision": str(revision)}
+        began = time.perf_counter()
+        answer = client.post(f"/studios/{studio_id}/preview", data={"edit": json.dumps(edit)}, headers=headers)
+        times.append(time.perf_counter() - began)
+        answer.raise_for_status()
+    return times
+
+
 def percentile(values: list[float], share: float) -> float:
     return sorted(values)[min(int(share * len(values)), len(values) - 1)]
 
@@ -100,6 +116,7 @@ def main() -> None:
             time_edits(client, store.create(demo_studio("adoption-corner"), label="warm").studio_id, 10)
             times, parts = time_edits(client, demo, EDITS)
             big, _ = time_edits(client, large, EDITS // 2)
+            drags = time_previews(client, demo, EDITS + 1, EDITS)
             bare = []
             for _ in range(EDITS):
                 began = time.perf_counter()
@@ -117,6 +134,9 @@ def main() -> None:
                         for name, values in parts.items()
                     },
                     "ratio_to_bare_page": round(middle / statistics.median(bare), 1),
+                    "preview_p50_ms": round(statistics.median(drags) * 1000, 1),
+                    "preview_p95_ms": round(percentile(drags, 0.95) * 1000, 1),
+                    "preview_ratio_to_bare_page": round(statistics.median(drags) / statistics.median(bare), 1),
                 }
             )
         )

@@ -30,7 +30,9 @@ from evrant.core.search.kit.verdicts import Fail, Pass
 from evrant.core.search.kit.weights import cheapest
 from evrant.core.search.kit.whynot import SAVES, minutes_of, others, why_not
 from evrant.core.studio.gear import Holder, Modifier, Part
+from evrant.core.studio.presets import preset
 from evrant.core.studio.shots import Shot
+from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
 
 # --- the choice --------------------------------------------------------------------------------------
@@ -567,3 +569,54 @@ def test_phases_that_buy_the_same_thing_add_up() -> None:
         assert counted == {flash.id: 2, stand.id: 3}, order
     alone = apply(studio, accept(answer, 1, studio))
     assert {item.id: item.quantity for item in alone.gear if item.status == "planned"} == {flash.id: 1, stand.id: 1}
+
+
+# --- a tent is part of a shot that is lit through one ---------------------------------------------------
+
+
+def in_a_tent(tents: bool) -> tuple[Studio, list[Any]]:
+    """The plain room with a shiny thing on the table, and the things to light it with; with tents or without."""
+    found = preset("Shiny object in a tent")
+    assert found is not None
+    studio = plain()
+    shot = studio.shots[0].model_validate({**found.shot, "id": "shiny", "name": "Shiny"})
+    keys: tuple[str, ...] = (
+        "table-fold-80",
+        "tripod-160",
+        "flash-200",
+        "softbox-60-60",
+        "stand-220",
+        "stand-180",
+        "trigger-one",
+    )
+    keys += ("panel-60-30", "sandbag-10", "lead-5", "lens-90-close", "home-sheet-grey", "tension-rod-32")
+    keys += ("tent-40", "tent-80", "cone-20") if tents else ()
+    return studio.changed(shots=(shot,)), [one for key in keys if (one := load().find(key)) is not None]
+
+
+def test_a_shot_through_a_tent_buys_the_tent() -> None:
+    studio, shelf = in_a_tent(tents=True)
+    answer = best_kit(studio, shelf, 2000.0, whole=False)
+    (shot,) = answer["shots"]
+    assert shot["made"], shot
+    assert [row["key"] for row in answer["buy"] if row["kind"] == "tent"] == ["tent-40"], "the smallest that holds it"
+    after = apply(studio, accept(answer, 1, studio))
+    lines = {m.code: m for m in lines_of_set(after, after.sets[0])}
+    assert lines["fit.tent"].verdict is not Verdict.SHORT
+    assert any(prop.item == "tent-40" for prop in after.sets[0].props)
+
+
+def test_without_a_tent_on_offer_it_is_not_called_made() -> None:
+    studio, shelf = in_a_tent(tents=False)
+    answer = best_kit(studio, shelf, 2000.0, whole=False)
+    (shot,) = answer["shots"]
+    assert not shot["made"] and "serves as the tent" in shot["why"]
+
+
+def test_a_tent_too_small_is_dropped_with_its_figures() -> None:
+    studio, shelf = in_a_tent(tents=True)
+    large = studio.shots[0].subjects[0].changed(width=GEAR_LENGTH.figure(0.5), height=GEAR_LENGTH.figure(0.5))
+    studio = studio.changed(shots=(studio.shots[0].changed(subjects=(large,)),))
+    case = case_of(studio, studio.shots[0], market(studio, shelf))
+    assert case.slots["tent"].keys == ("tent-80",)
+    assert "it holds 40 cm" in case.dropped["tent-40"] and "looked into from above" in case.dropped["cone-20"]

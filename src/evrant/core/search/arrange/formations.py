@@ -31,6 +31,7 @@ from evrant.core.studio.gear import (
     Modifier,
     Stand,
     Table,
+    Tent,
 )
 from evrant.core.studio.room import Rectangle, Room, value
 from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, Operator, PropPlace, SetPlan
@@ -290,7 +291,7 @@ def _bare(shot: Shot, body: Camera, hand: Sequence[Item], choice: Choice) -> Set
             operator=_released(shot, self_made),
         ),
         background=background,
-        props=_table(shot, hand),
+        props=(*_table(shot, hand), *_tent(shot, hand)),
     )
 
 
@@ -311,6 +312,29 @@ def _table(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:
     best = min(tables, key=lambda t: abs((value(t.height) or 0.0) - base.value))
     long, wide = value(best.length) or 0.0, value(best.width) or 0.0
     return (PropPlace(id="table", item=best.id, x=MIDDLE, y=MIDDLE, turn=90.0 if long > wide else 0.0),)
+
+
+def _tent(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:
+    """The smallest tent at hand that holds the subject, its hole to the lens, where the light comes through one."""
+    if shot.pattern != "tent":
+        return ()
+    able = [item for item in hand if isinstance(item, Tent) and not outgrown(shot, item)]
+    best = min(able, key=lambda tent: (value(tent.width) or 0.0, tent.id), default=None)
+    return () if best is None else (PropPlace(id="tent", item=best.id, x=MIDDLE, y=MIDDLE, turn=90.0),)
+
+
+def outgrown(shot: Shot, tent: Tent) -> str:
+    """Why a tent does not serve a shot, in words; nothing when it does."""
+    if tent.form != "box":
+        return "a cone is looked into from above"
+    if tent.width is None or tent.height is None:
+        return "its size is not known"
+    across = max(math.hypot(value(s.width) or 0.0, value(s.depth) or value(s.width) or 0.0) for s in shot.subjects)
+    tall = max((value(s.height) or 0.0) for s in shot.subjects)
+    inside = min(tent.width.value, value(tent.depth) or tent.width.value)
+    if across >= inside or tall >= tent.height.value:
+        return f"what is in the picture is {max(across, tall) * 100:.0f} cm large; it holds {inside * 100:.0f} cm"
+    return ""
 
 
 def _with_camera(scene: Scene, further: float) -> Scene | None:

@@ -29,5 +29,5 @@ def groups(case: Case, recipe: Recipe) -> list[tuple[str, ...]]:
     found: list[tuple[str, ...]] = [("backdrop", "holder")] if "backdrop" in recipe else []
     for name in case.lights():
         found.append(tuple(slot for slot in recipe if slot.startswith(f"{name}.")))
-    found += [(slot,) for slot in recipe if slot in ("table", "tripod") or slot.startswith("card-")]
+    found += [(slot,) for slot in recipe if slot in ("table", "tripod", "tent") or slot.startswith("card-")]
     return found

@@ -66,7 +66,7 @@ class Brightness:
             back = self._returned(case, name, usual).get(near[0], 0.0)
             made = [self.stage.made({f"{name}.head": h, f"{name}.modifier": m}, name) for h, m in new.values()]
             scene = together(usual[0], case, name, made, near)
-            found = _unlit(scene, back, company(case))
+            found = _unlit(scene, back, company(case), through=case.pattern == "tent")
             self.kept |= {key: found.get(number) for number, key in enumerate(new)}
         return {pair: self.kept[key] for pair, key in keys.items()}
 
@@ -117,9 +117,10 @@ def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot) ->
     return lit(scene, case.pattern, 1.0, key_distance(scene) * near[0], near[1], {name: place})
 
 
-def _unlit(scene: Scene, back: float, relief: float) -> dict[int, str]:
+def _unlit(scene: Scene, back: float, relief: float, *, through: bool = False) -> dict[int, str]:
     """The first line of exposure each light of a scene fails by more than places differ, by its number. `back` is
-    what the room adds to each, `relief` what the others take from it [stops].
+    what the room adds to each, `relief` what the others take from it [stops]. `through`: a tent, which is not there
+    yet, takes light and evens it out, so that only what is too weak even without it is told.
 
     All of one colour temperature, which light is measured against, shine at once; those that share their work with
     others shine alone.
@@ -140,7 +141,8 @@ def _unlit(scene: Scene, back: float, relief: float) -> dict[int, str]:
                     *exposure.window(some, named, state, alone=True),
                     *exposure.falloff(some, named, state, alone=True),
                 ]
-                why = next((line.sentence for line in lines if _spare(line, back, relief) < 0), "")
+                told = [line for line in lines if not through or line.code in POWER]
+                why = next((line.sentence for line in told if _spare(line, back, relief) < 0), "")
                 if why:
                     found[int(light.place.id)] = why
     return found

@@ -10,6 +10,7 @@ from typing import TypeVar
 from evrant.core.base.tables.holders import HOLDERS, SCREWS_ALLOWED
 from evrant.core.place.lighting import BOOMED, named_beams
 from evrant.core.place.patterns import PATTERNS, Beam
+from evrant.core.search.arrange.formations import outgrown
 from evrant.core.search.kit.market import Good, Market
 from evrant.core.space.footprint import Plan, plan_of
 from evrant.core.space.framing import subject_distance
@@ -27,6 +28,7 @@ from evrant.core.studio.gear import (
     Part,
     Stand,
     Table,
+    Tent,
 )
 from evrant.core.studio.room import value
 from evrant.core.studio.shots import LIVING, Pattern, Shot
@@ -119,6 +121,8 @@ class _Builder:
         self._camera()
         self._ground()
         self._surface()
+        if self.case.pattern == "tent":
+            self._tent()
         for beam, name in named_beams(self.case.pattern):
             self._light(beam, name)
         for number, card in enumerate(PATTERNS[self.case.pattern].cards, start=1):
@@ -312,6 +316,16 @@ class _Builder:
             tables.append(good)
         if tables or any(s.kind in ("object", "cat") and base < 1.0 for s in self.shot.subjects):
             self._slot("table", "what it stands on", self._owned_first(tables))
+
+    def _tent(self) -> None:
+        tents = []
+        for good in self._goods(Tent):
+            why = outgrown(self.shot, _is(good, Tent))
+            if why:
+                self._drop(good, why)
+            else:
+                tents.append(good)
+        self._slot("tent", "the tent", self._owned_first(tents))
 
     # --- lights ---
 

@@ -7,7 +7,7 @@ from evrant.core.search.kit.market import Good
 from evrant.core.stowage.striking import BOARD, HANG, HEAD, MODIFIER, STAND, STRUCK, TABLE, holding
 from evrant.core.studio.gear import Holder
 
-PARTS = {"head": HEAD, "modifier": MODIFIER, "support": STAND, "backdrop": HANG, "table": TABLE}
+PARTS = {"head": HEAD, "modifier": MODIFIER, "support": STAND, "backdrop": HANG, "table": TABLE, "tent": TABLE}
 
 
 def handling(slot: str, good: Good) -> float:
