@@ -9,10 +9,11 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import httpx
+import psycopg
 import pytest
 from conftest import CHECKOUT, CLUSTER, LONG
 from helpers.studios import demo
-from sqlalchemy import Engine, text
+from sqlalchemy import text
 
 from evrant.store import cluster
 from evrant.store.cluster import Cluster, free_port, start
@@ -83,9 +84,9 @@ def test_no_acknowledged_edit_is_lost_when_the_server_is_killed(own_cluster: Clu
     assert numbers == list(range(len(numbers), 0, -1))
 
 
-def test_the_cluster_syncs_and_listens_on_loopback_only(engine: Engine) -> None:
-    with engine.connect() as connection:
-        rows = connection.execute(text("SELECT name, setting FROM pg_settings"))
+def test_the_cluster_syncs_and_listens_on_loopback_only(own_cluster: Cluster) -> None:
+    with psycopg.connect(own_cluster.keeper()) as connection:
+        rows = connection.execute("SELECT name, setting FROM pg_settings")
         settings = {row[0]: row[1] for row in rows}
     assert settings["fsync"] == "on" and settings["synchronous_commit"] == "on"
     assert settings["listen_addresses"] == "127.0.0.1" and settings["unix_socket_directories"] == ""
