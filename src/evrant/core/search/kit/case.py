@@ -373,7 +373,7 @@ class _Builder:
         """Whether a head may shine by itself: where hard light is wanted, or its own face is large enough."""
         if beam.role not in ("key", "fill", "top light") or beam.aim == "corner":
             return self.case.pattern != "gobo" or beam.role != "background light"
-        if self.shot.contrast == "strong" or self.case.pattern in ("scrim", "split"):
+        if self.shot.contrast == "strong" or self.case.pattern in ("scrim", "split", "tent"):
             return True
         head = good.item
         own = 0.0
