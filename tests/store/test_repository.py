@@ -324,3 +324,16 @@ def test_a_clock_that_is_set_back_changes_nothing_but_the_times(
     assert store.newest(studio_id).studio.brief.budget == 6
     assert [line.number for line in store.history(studio_id)] == [3, 2, 1]
     assert store.undo(studio_id, 3, "undo-then").studio.brief.budget == 5
+
+
+def test_a_change_of_another_process_leaves_the_rest_known_here(store: Repository, engine: Engine) -> None:
+    """Two processes, as two repositories: what one changed is read by the other, all else is the object it had."""
+    studio_id = store.create(demo(), label="Demo").studio_id
+    other = Repository(engine)
+    first = other.newest(studio_id).studio
+    edit = EDIT.validate_python({"verb": "set", "target": "sets/cat-a/camera", "fields": {"height": 1.31}})
+    made = store.change(studio_id, 1, "by-the-first", edit).studio
+    second = other.newest(studio_id).studio
+    assert second == made and second is not made
+    assert second.room is first.room and second.gear is first.gear
+    assert sum(one is not two for one, two in zip(first.sets, second.sets, strict=True)) == 1

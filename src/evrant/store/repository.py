@@ -15,6 +15,7 @@ from sqlalchemy import ColumnElement, Engine, Table, create_engine, delete, func
 from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.engine import Connection
 
+from evrant.core.base.grafting import grafted
 from evrant.core.base.memo import Memo
 from evrant.core.edits import language as edits
 from evrant.core.edits.language import EDIT, Edit, EditRefused
@@ -570,7 +571,7 @@ class Repository:
             if held.schema != SCHEMA:
                 raise Unreadable(f"This studio has schema {held.schema}; this version reads {SCHEMA}.", studio_id)
             try:
-                return Studio.model_validate(held.document)
+                return self._known(studio_id, Studio.model_validate(held.document))
             except ValidationError as error:
                 first = error.errors(include_url=False, include_input=False)[0]
                 where = ".".join(map(str, first["loc"]))
@@ -581,7 +582,17 @@ class Repository:
     def _kept(self, made: Revision) -> Revision:
         """Keep a committed document parsed; never before the commit, which may still fail."""
         self._parsed.put(f"{made.studio_id}/{made.number}", made.studio)
+        self._parsed.put(f"{made.studio_id}/last", made.studio)
         return made
+
+    def _known(self, studio_id: str, parsed: Studio) -> Studio:
+        """A studio just parsed, with the parts of the revision this process saw last wherever they are equal: what is
+        remembered of those parts serves, though another process made the change."""
+        name = f"{studio_id}/last"
+        last = self._parsed.look(name, (), lambda: parsed)
+        studio = parsed if last is None else grafted(parsed, last[0])
+        self._parsed.put(name, studio)
+        return studio
 
 
 def _of(key: str) -> tuple[ColumnElement[bool], ColumnElement[bool]]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from fastapi import Request
+from fastapi.concurrency import run_in_threadpool
 from starlette.requests import HTTPConnection
 
 from evrant.store.jobs import Jobs
@@ -85,14 +86,20 @@ class NotAllowed(Exception):
 LOOK_ONLY = "You may look at this studio, not change it. Copy it to your own to try things."
 
 
-def gate(request: Request) -> None:
+async def gate(request: Request) -> None:
     """Before every route: who asks, what they may; then `request.state` has the gateways that are theirs. Raises
     SignInFirst, NotAllowed, or NotFound where nothing may be told."""
     app, state = request.app.state, request.state
-    hosting: Hosting = app.hosting
-    if not hosting.on:
+    if app.hosting.on:
+        await run_in_threadpool(_admit, request)
+    else:
         state.who, state.mine, state.store, state.jobs = ALONE, app.repository, app.repository, app.jobs
-        return
+
+
+def _admit(request: Request) -> None:
+    """As `gate`, on a hosted server."""
+    app, state = request.app.state, request.state
+    hosting: Hosting = app.hosting
     people: People = app.people
     account = people.signed_in(cookie(request, hosting, "session"))
     path = str(getattr(request.scope.get("route"), "path", ""))

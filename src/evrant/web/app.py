@@ -1,6 +1,5 @@
 """The application: one factory, its routers and how faults are told."""
 
-import os
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -24,6 +23,9 @@ from evrant.web.queueing import InLine, Line
 from evrant.web.telling import Counted
 from evrant.web.together import Together
 
+THREADS = 3
+"""Requests a process works on at once, whatever its cores: more only take turns at one interpreter, and throughput
+falls (bench/load.py); several cores are for several processes."""
 STATIC = Path(__file__).parent / "static"
 
 
@@ -36,7 +38,7 @@ def create_app(
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        anyio.to_thread.current_default_thread_limiter().total_tokens = 4 + 2 * (os.cpu_count() or 2)
+        anyio.to_thread.current_default_thread_limiter().total_tokens = THREADS
         yield
 
     app = FastAPI(

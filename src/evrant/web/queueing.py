@@ -1,6 +1,5 @@
 """Heavy pages wait in a line of their own, so that light ones and files never wait behind them."""
 
-import os
 import re
 from collections import Counter
 from dataclasses import dataclass, field
@@ -37,7 +36,7 @@ def asker(connection: HTTPConnection) -> str:
 class Line:
     """So many at once, so many waiting."""
 
-    at_once: int = field(default_factory=lambda: max(1, (os.cpu_count() or 2) - 1))
+    at_once: int = 1
     waiting: int = 0
     askers: Counter[str] = field(default_factory=Counter)
     _turns: anyio.Semaphore | None = None
