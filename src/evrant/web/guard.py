@@ -25,7 +25,7 @@ HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
     "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
 }
-STRICT = "max-age=31536000; includeSubDomains"
+STRICT = "max-age=31536000"
 """For a year a browser speaks TLS to us and nothing else."""
 TOKEN_HEADER = "x-evrant-token"
 MOST_BODY = 2_100_000

@@ -111,14 +111,16 @@ def looked_after(look: Callable[[], None]) -> Iterator[None]:
         thread.join(WAIT_MOST)
 
 
+SECRETS = frozenset({"EVRANT_DATABASE_URL", "EVRANT_METRICS_WORD"})
+"""What is not handed on by environment, where every process of the account could read it."""
+
+
 class Kept:
     """A worker process, started again when it ends by itself."""
 
     def __init__(self, url: str) -> None:
         self._address = url.replace("postgresql+psycopg://", "postgresql://", 1)
-        self._environment = {
-            key: value for key, value in os.environ.items() if not key.startswith("EVRANT_") or key == "EVRANT_LOG"
-        }
+        self._environment = {key: value for key, value in os.environ.items() if key not in SECRETS}
         self._environment[WITH_STARTER] = str(os.getpid())
         self.process = self._begin()
 
@@ -194,7 +196,8 @@ _UVICORN: dict[str, Any] = {
 
 def _many(made: Made, listening: socket.socket, workers: int) -> int:
     """Several processes on one socket, each started again when it ends."""
-    os.environ.pop("EVRANT_DATABASE_URL", None)
+    for name in SECRETS:
+        os.environ.pop(name, None)
     config = uvicorn.Config(made, factory=True, workers=workers, timeout_worker_healthcheck=60, **_UVICORN)
     Multiprocess(config, [listening]).run()
     return 0
