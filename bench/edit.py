@@ -1,4 +1,4 @@
-"""Times 200 edits and 200 previews of a drag over HTTP on the demo studio: write, ledger, drawing and page, as
+"""Times 200 edits and 200 previews of a drag over HTTP on the demo studio: write, ledger, drawing and page, as a
 browser gets them.
 
 Starts its own database and app and prints one JSON line. Shares are parts of the server's median

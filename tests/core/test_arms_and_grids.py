@@ -277,6 +277,9 @@ def test_what_hangs_on_nothing_changes_no_ledger() -> None:
     data = grid()
     data["sets"][0]["lights"][0] |= {"support": "stand", "x": 2.0, "y": 2.0, "height": 1.9}
     assert not loads(data)
+    for name in SECTION:
+        del data["room"]["rails"][2][name]
+    assert not loads(data), "an empty tube that nobody has measured is no line either"
 
 
 # --- reach overhead goes by the shot -------------------------------------------------------------------

@@ -459,6 +459,10 @@ def test_what_is_used_twice_a_year_is_rented_and_what_is_used_often_is_bought(se
         after = apply(studio, accept(answer, 1, studio))
         thing = next(one for one in after.gear if one.id == key)
         assert thing.condition == "rented" and after.sets
+        twice = [good for good in market(after, few()).goods if good.key.startswith(key)]
+        assert [(good.key, good.cents, good.rent is not None) for good in twice] == [(key, None, True)], (
+            "what is rented is not had for nothing the next time"
+        )
         assert all(m.verdict is not Verdict.SHORT for m in lines_of_set(after, after.sets[0]) if m.line.fails)
     assert key in search.market.by_key
 

@@ -23,6 +23,7 @@ from evrant.files.gear_table import read_gear
 from evrant.files.photometric import read_photometric
 from evrant.files.scaled import read_footprint
 from evrant.jobs.kit import ask_for_kit
+from evrant.store import repository
 from evrant.store.jobs import Jobs, State
 from evrant.store.repository import Repository, Unreadable
 
@@ -381,12 +382,14 @@ def test_pages_from_elsewhere_get_nothing_and_start_no_search(live: Live) -> Non
     assert live.client.get(f"/studios/{key}/brief", headers={"Sec-Fetch-Site": "same-origin"}).status_code == 200
 
 
-def test_the_whole_history_is_a_file(live: Live) -> None:
+def test_the_whole_history_is_a_file(live: Live, monkeypatch: pytest.MonkeyPatch) -> None:
     key = made(live)
     live.client.post(f"/studios/{key}/edits", json={"revision": 1, "edit": SET_HEIGHT, "edit_id": "a-height"})
     live.client.post(f"/studios/{key}/undo", json={"revision": 2, "edit_id": "undo-it"})
     rows = live.client.get(f"/studios/{key}/download/history.json").json()
     assert [(row["number"], row["cause"]) for row in rows] == [(1, "edit"), (2, "edit"), (3, "undo")]
+    monkeypatch.setattr(repository, "IN_ONE", 2)
+    assert live.client.get(f"/studios/{key}/download/history.json").json() == rows, "in pieces it is the same"
     assert rows[1]["document"]["room"]["height"] == 2.52 and rows[0]["document"] == rows[2]["document"]
 
 

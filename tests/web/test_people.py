@@ -186,9 +186,10 @@ def test_everything_one_has_is_taken_away_and_then_deleted(hosted: Hosted, engin
     branch = store.branch(key, "a-second-plan").studio_id
     hosted.people.share_with(key, ada.account.id, "Ben Box", Role.EDITOR)
     taken = zipfile.ZipFile(io.BytesIO(ada.get("/account/everything.zip").content))
-    assert {f"{key}.json", f"{branch}.json", f"{key}-history.txt"} <= set(taken.namelist())
+    assert {f"{key}.json", f"{branch}.json", f"{key}-history.json"} <= set(taken.namelist())
     assert json.loads(taken.read(f"{key}.json"))["name"] == "One portrait"
-    assert b"1\t" in taken.read(f"{key}-history.txt")
+    told = json.loads(taken.read(f"{key}-history.json"))
+    assert [row["number"] for row in told] == [1] and told[0]["document"]["name"] == "One portrait"
     assert ada.post("/account/forget", password="not my password").status_code == 422
     assert store.count() == 1
     assert ada.post("/account/forget", password=PASSWORD).status_code == 204
@@ -240,6 +241,14 @@ def test_without_an_address_nothing_but_loopback_is_bound(capsys: pytest.Capture
     assert "EVRANT_ADDRESS" in capsys.readouterr().err
 
 
+@pytest.mark.parametrize("said", ["much", "-5", "1e3", "9999999", "３００"])
+def test_a_bound_that_is_no_number_ends_the_start_with_words(
+    said: str, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.setenv("EVRANT_CACHE_MB", said)
+    assert main(["serve"]) == 2 and "number of megabytes" in capsys.readouterr().err
+
+
 def test_keepers_ask_for_health_and_figures_and_strangers_get_none(hosted: Hosted, engine: Engine) -> None:
     browser = hosted.browser()
     assert browser.get("/health").text.startswith("alive ")
@@ -248,8 +257,11 @@ def test_keepers_ask_for_health_and_figures_and_strangers_get_none(hosted: Hoste
     app = create_app(engine, [HOST], hosting=Hosting(f"http://{HOST}", metrics="a word for machines"))
     client = TestClient(app, base_url=f"http://{HOST}")
     client.get("/studios/a-secret-path/brief", follow_redirects=False)
+    token = {"X-Evrant-Token": client.cookies["evrant_token"]}
+    assert client.request("MADE-UP-BY-SOMEBODY", "/sign-in", headers=token).status_code == 405
     told = client.get("/metrics", headers={"Authorization": "Bearer a word for machines"})
     assert told.status_code == 200 and 'route="/studios/{studio_id}/brief"' in told.text
+    assert "MADE-UP" not in told.text and 'method="other"' in told.text
     assert "a-secret-path" not in told.text and "evrant_memory_bytes" in told.text
     assert client.get("/metrics", headers={"Authorization": "Bearer another"}).status_code == 404
 

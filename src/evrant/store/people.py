@@ -9,7 +9,7 @@ from datetime import UTC, date, datetime, time, timedelta
 from enum import IntEnum
 from functools import cached_property
 from hashlib import sha256
-from typing import Literal, cast
+from typing import Any, Literal, cast
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -384,14 +384,8 @@ class People:
             return False
 
 
-def _account(row: object) -> Account:
-    return Account(
-        row.id,  # type: ignore[attr-defined]
-        row.name,  # type: ignore[attr-defined]
-        row.called,  # type: ignore[attr-defined]
-        row.operator,  # type: ignore[attr-defined]
-        row.ended is not None,  # type: ignore[attr-defined]
-    )
+def _account(row: Any) -> Account:
+    return Account(row.id, row.name, row.called, row.operator, row.ended is not None)
 
 
 def _now() -> datetime:

@@ -33,6 +33,8 @@ MARK = "~"
 ONE_AT_A_TIME = text("SELECT pg_advisory_xact_lock(hashtextextended(:key, 0))")
 _R, _S = cast(Table, RevisionRow.__table__), cast(Table, StudioRow.__table__)
 _F = cast(Table, FrameRow.__table__)
+IN_ONE = 50
+"""Revisions with their documents read at a time."""
 MOST_FRAMES = 80
 """Test frames a studio keeps; the oldest go first."""
 _T, _J = cast(Table, StandingRow.__table__), cast(Table, LongJobRow.__table__)
@@ -340,14 +342,19 @@ class Repository:
             self._check_owner(connection, studio_id)
             return [HistoryLine(*row) for row in connection.execute(query)]
 
-    def whole_history(self, studio_id: str, most: int = 5000) -> list[dict[str, Any]]:
-        """Every revision with its document as it is stored, oldest first; of more than `most` the newest."""
+    def whole_history(self, studio_id: str) -> Iterator[dict[str, Any]]:
+        """Every revision with its document as it is stored, oldest first, a few at a time: there may be thousands."""
         columns = (_R.c.number, _R.c.parent, _R.c.cause, _R.c.label, _R.c.by, _R.c.at, _R.c.schema, _R.c.document)
-        query = select(*columns).where(*_of(studio_id)).order_by(_R.c.number.desc()).limit(most)
-        with self._engine.connect() as connection:
-            self._check_owner(connection, studio_id)
-            rows = connection.execute(query).all()
-        return [{**row._asdict(), "at": row.at.isoformat()} for row in reversed(rows)]
+        query = select(*columns).where(*_of(studio_id)).order_by(_R.c.number).limit(IN_ONE)
+        last = 0
+        while True:
+            with self._engine.connect() as connection:
+                self._check_owner(connection, studio_id)
+                rows = connection.execute(query.where(_R.c.number > last)).all()
+            yield from ({**row._asdict(), "at": row.at.isoformat()} for row in rows)
+            if len(rows) < IN_ONE:
+                return
+            last = rows[-1].number
 
     def can_undo_redo(self, shown: Revision) -> tuple[bool, bool]:
         """Whether there is something to undo and to redo from the newest revision."""

@@ -1,8 +1,10 @@
 """Files to take away: the studio, the shopping list, the ledger."""
 
 import json
+from collections.abc import Iterator
 
 from fastapi import APIRouter, Request, Response
+from fastapi.responses import StreamingResponse
 
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.space.scene import Scene, scene_of
@@ -15,7 +17,7 @@ from evrant.files.document import write_studio
 from evrant.files.lists import lead_table, ledger_table, shopping_list
 from evrant.files.photometric import write_photometric
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
-from evrant.store.repository import NotFound
+from evrant.store.repository import NotFound, Repository
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
 from evrant.web.naming import slug
@@ -62,9 +64,17 @@ def history(request: Request, studio_id: str) -> Response:
     """Every revision of the plan with its document, oldest first: what the studio was, and who made it so."""
     store = repository(request)
     name = f"{slug(store.newest(studio_id).studio.name)}-history.json"
-    return file_answer(
-        json.dumps(store.whole_history(studio_id), ensure_ascii=False, indent=1), name, "application/json"
-    )
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return StreamingResponse(history_text(store, studio_id), media_type="application/json", headers=headers)
+
+
+def history_text(store: Repository, studio_id: str) -> Iterator[str]:
+    """The whole history as JSON, revision by revision."""
+    before = "["
+    for row in store.whole_history(studio_id):
+        yield before + json.dumps(row, ensure_ascii=False)
+        before = ",\n"
+    yield "]\n" if before != "[" else "[]\n"
 
 
 @router.get("/studios/{studio_id}/download/{set_id}/power.csv")

@@ -29,6 +29,8 @@ from evrant.web.answers import conflict_answer, refusal, wants_page
 from evrant.web.context import render
 from evrant.web.guard import AWAY
 
+Text = Annotated[str, Form()]
+"""A field of a form; empty where it was not sent."""
 EDIT_ID = re.compile(r"[A-Za-z0-9_-]{6,64}")
 LARGEST_NUMBER = 2**31 - 1
 _LOG = logging.getLogger("evrant.web")

@@ -5,6 +5,7 @@ import os
 from pathlib import Path
 
 from evrant.core.base.memo import BUDGET
+from evrant.web.hosting import Unhostable
 
 USUAL = 300
 """Megabytes that all caches of a process may hold together, where EVRANT_CACHE_MB says nothing else."""
@@ -24,7 +25,14 @@ def give_back() -> None:
         trim(0)
 
 
-def keep_within() -> None:
-    """From now on all caches together hold at most what EVRANT_CACHE_MB says."""
+def allowed() -> int:
+    """Bytes that all caches of a process may hold together. Raises Unhostable for a setting that is no number."""
     said = os.environ.get("EVRANT_CACHE_MB", "")
-    BUDGET.watch(1_000_000 * (int(said) if said.isdecimal() else USUAL), held, give_back)
+    if said and not (said.isascii() and said.isdecimal() and len(said) < 7):
+        raise Unhostable("EVRANT_CACHE_MB is a number of megabytes.")
+    return 1_000_000 * (int(said) if said else USUAL)
+
+
+def keep_within() -> None:
+    """From now on all caches together hold at most what is allowed."""
+    BUDGET.watch(allowed(), held, give_back)

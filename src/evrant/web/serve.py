@@ -25,7 +25,7 @@ from evrant.store.repository import Repository, engine_for
 from evrant.web.app import create_app
 from evrant.web.asgi import Made
 from evrant.web.hosting import LOOPBACK, Hosting, Unhostable, hosting_of
-from evrant.web.memory import keep_within
+from evrant.web.memory import allowed, keep_within
 from evrant.web.telling import tell_in
 
 CHECKOUT = Path(__file__).parents[3]
@@ -43,7 +43,7 @@ def serve(port: int, *, fresh: bool = False, workers: int = 1, bind: str = "127.
     it is hosted; `workers`: how many processes answer."""
     signal.signal(signal.SIGTERM, _end)
     try:
-        hosting = hosting_of()
+        hosting, _ = hosting_of(), allowed()
         if bind not in LOOPBACK and not hosting.on:
             raise Unhostable("Without sign-in it is served on this machine only. Set EVRANT_ADDRESS (docs/hosting.md).")
     except Unhostable as fault:
@@ -178,27 +178,28 @@ def _run(engine: Engine, url: str, hosting: Hosting, bind: str, port: int, worke
         return _many(Made(url, tuple(hosts), hosting), listening, workers)
     keep_within()
     app = create_app(engine, hosts, hosting=hosting)
-    uvicorn.Server(uvicorn.Config(app, **_UVICORN)).run(sockets=[listening])
+    uvicorn.Server(uvicorn.Config(app, **_settings())).run(sockets=[listening])
     return 0
 
 
-_UVICORN: dict[str, Any] = {
-    "log_level": "warning",
-    "access_log": False,
-    "log_config": None,
-    "server_header": False,
-    "proxy_headers": True,
-    "forwarded_allow_ips": os.environ.get("EVRANT_PROXIES", "127.0.0.1"),
-    "timeout_graceful_shutdown": 25,
-}
-"""Whose word on the asker's address is taken: proxies on this machine, or those that are named."""
+def _settings() -> dict[str, Any]:
+    """How uvicorn runs it. Whose word on the asker's address is taken: proxies on this machine, or those named."""
+    return {
+        "log_level": "warning",
+        "access_log": False,
+        "log_config": None,
+        "server_header": False,
+        "proxy_headers": True,
+        "forwarded_allow_ips": os.environ.get("EVRANT_PROXIES", "127.0.0.1"),
+        "timeout_graceful_shutdown": 25,
+    }
 
 
 def _many(made: Made, listening: socket.socket, workers: int) -> int:
     """Several processes on one socket, each started again when it ends."""
     for name in SECRETS:
         os.environ.pop(name, None)
-    config = uvicorn.Config(made, factory=True, workers=workers, timeout_worker_healthcheck=60, **_UVICORN)
+    config = uvicorn.Config(made, factory=True, workers=workers, timeout_worker_healthcheck=60, **_settings())
     Multiprocess(config, [listening]).run()
     return 0
 

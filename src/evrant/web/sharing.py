@@ -1,20 +1,19 @@
 """Sharing a studio: with people by name, to look at or to change; with whoever has a link, to look at."""
 
 from datetime import date
-from typing import Annotated
 
-from fastapi import APIRouter, Form, Request, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from evrant.core.edits.language import EditRefused
 from evrant.store.people import LONGEST, Role
 from evrant.store.repository import split
 from evrant.web.context import render, repository, who
+from evrant.web.edge import Text
 from evrant.web.hosting import Hosting
 from evrant.web.signing import people_of
 
 router = APIRouter()
-Text = Annotated[str, Form()]
 
 
 def _page(

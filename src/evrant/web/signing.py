@@ -17,10 +17,11 @@ from evrant.store.repository import NotFound
 from evrant.web.access import cookie
 from evrant.web.answers import file_answer
 from evrant.web.context import render, repository, who
+from evrant.web.downloads import history_text
+from evrant.web.edge import Text
 from evrant.web.hosting import Hosting
 
 router = APIRouter()
-Text = Annotated[str, Form()]
 OF_NAME, OF_ADDRESS = RateLimitItemPerMinute(8, 10), RateLimitItemPerHour(60)
 """Wrong passwords: so many in ten minutes for one name, in an hour from one address."""
 _LIMITS = MovingWindowRateLimiter(MemoryStorage())
@@ -205,8 +206,9 @@ def everything(request: Request) -> Response:
         for listed in (*store.studios(), *store.studios(archived=True)):
             for key in store.plans(listed.id):
                 file.writestr(f"{key}.json", store.raw(key))
-                rows = (f"{one.number}\t{one.at:%Y-%m-%d %H:%M:%S}\t{one.label}\n" for one in store.history(key))
-                file.writestr(f"{key}-history.txt", "".join(rows))
+                with file.open(f"{key}-history.json", "w") as written:
+                    for part in history_text(store, key):
+                        written.write(part.encode())
     return file_answer(held.getvalue(), "evrant-studios.zip", "application/zip")
 
 

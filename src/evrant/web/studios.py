@@ -2,9 +2,9 @@
 
 import time
 from collections import defaultdict
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import APIRouter, Form, Request, Response, UploadFile
+from fastapi import APIRouter, Request, Response, UploadFile
 from fastapi.responses import HTMLResponse
 from pydantic import ValidationError
 
@@ -18,11 +18,10 @@ from evrant.files.document import Fault, Refused, faults_of, read_studio
 from evrant.store.people import People, Shared
 from evrant.store.repository import Listed, Repository, Revision, Unreadable
 from evrant.web.context import own_repository, render, repository, who
-from evrant.web.edge import EditId, whole_number
+from evrant.web.edge import EditId, Text, whole_number
 from evrant.web.standing import judged, judged_by
 
 router = APIRouter()
-Text = Annotated[str, Form()]
 
 
 PER_PAGE = 40

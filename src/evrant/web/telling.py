@@ -11,6 +11,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from evrant.web.health import Figures
 
 _LOG = logging.getLogger("evrant.answers")
+METHODS = frozenset({"GET", "HEAD", "POST"})
+"""Any other word a sender makes up is counted under one."""
 EXTRA = ("method", "route", "status", "ms")
 
 
@@ -74,8 +76,9 @@ class Counted:
         finally:
             self.figures.open.dec()
             took, route = time.perf_counter() - began, route_of(scope)
-            self.figures.answers.labels(scope["method"], route, status).inc()
+            method = scope["method"] if scope["method"] in METHODS else "other"
+            self.figures.answers.labels(method, route, status).inc()
             if not route.endswith("/events"):
                 self.figures.seconds.labels("change" if scope["method"] == "POST" else "page").observe(took)
-            told = {"method": scope["method"], "route": route, "status": status, "ms": round(took * 1000, 1)}
+            told = {"method": method, "route": route, "status": status, "ms": round(took * 1000, 1)}
             _LOG.info("answered", extra=told)

@@ -1,6 +1,5 @@
 """What is equal to something known is made the same object: caches keyed by identity then know it."""
 
-from collections.abc import Mapping
 from typing import Any, TypeVar
 
 from evrant.core.base.model import Model
@@ -21,8 +20,6 @@ def _graft(new: Any, known: Any) -> Any:
         return _model(new, known)
     if isinstance(new, tuple):
         return _sequence(new, known)
-    if isinstance(new, (dict, Mapping)):
-        return known if new == known else new
     return known if new == known else new
 
 

@@ -8,7 +8,7 @@ from functools import cached_property
 
 from evrant.core.base.tables.money import converted
 from evrant.core.studio.gear import Item
-from evrant.core.studio.studio import Studio
+from evrant.core.studio.studio import Studio, by_id
 
 UNSEEN = frozenset(
     {
@@ -90,11 +90,16 @@ def market(studio: Studio, library: Sequence[Item]) -> Market:
     for item in studio.gear:
         owned = item.quantity if item.status == "owned" else 0
         cents = None if item.price is None or owned else _cents(item.price, item.currency, currency)
-        goods.append(Good(item, owned, cents))
+        rent = None if item.rent is None or owned else _cents(item.rent, item.currency, currency)
         taken.add(item.id)
-        if item.rent is not None and not owned and item.kind != "part":
-            goods.append(_rented(item, _cents(item.rent, item.currency, currency)))
-            taken.add(goods[-1].key)
+        if item.condition == "rented" and not owned:
+            goods.append(Good(item, 0, None, rent))
+            continue
+        goods.append(Good(item, owned, cents))
+        hired = _rented(item)
+        if rent is not None and item.kind != "part" and by_id(studio.gear, hired.id) is None and hired.id not in taken:
+            goods.append(Good(hired, 0, None, rent))
+            taken.add(hired.id)
     named = {item.library for item in studio.gear if item.status != "owned"} - {None}
     for item in library:
         if item.price is None or item.name in named:
@@ -112,10 +117,10 @@ def market(studio: Studio, library: Sequence[Item]) -> Market:
     return Market(tuple(kept), (*dropped, *priceless), currency)
 
 
-def _rented(item: Item, cents: int) -> Good:
+def _rented(item: Item) -> Item:
     """The same thing by the day: it costs nothing to have, and its rent for each session that uses it."""
     fields = {"id": f"{item.id[:42]}-rented", "name": f"{item.name[:70]}, rented", "condition": "rented"}
-    return Good(item.changed(**fields, status="planned", quantity=1, price=Decimal(0)), 0, None, cents)
+    return item.changed(**fields, status="planned", quantity=1, price=Decimal(0))
 
 
 def _cents(amount: Decimal, currency: str, wanted: str) -> int:

@@ -1,9 +1,9 @@
 """What people say about the studio, a set, a thing or a line: open until it is settled."""
 
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import APIRouter, Form, Request, Response
+from fastapi import APIRouter, Request, Response
 
 from evrant.core.base.margins import Verdict
 from evrant.core.edits.language import EditRefused
@@ -11,11 +11,11 @@ from evrant.core.edits.paths import NoSuchThing, find
 from evrant.store.people import People
 from evrant.store.remarks import Remark, Remarks
 from evrant.web.context import Page, repository, who
+from evrant.web.edge import Text
 from evrant.web.registry import Context, PageSpec, Row
 from evrant.web.show import fragment_asked, page_of, show
 
 router = APIRouter()
-Text = Annotated[str, Form()]
 LINE = "line:"
 """Before the key of a line, where a remark is about one."""
 GONE, SETTLED = "something that is gone", "a line that is no more"

@@ -116,7 +116,8 @@ def _all_carried(scene: Scene, hung: dict[str, list[tuple[Light, float]]]) -> It
                 used |= {one.path for one in carriers}
             loads = _loads(scene, rail, hung.get(rail.path, []))
             if isinstance(loads, Margin) or rail.path in blocked:
-                yield loads if isinstance(loads, Margin) else _not_known(rail, *blocked[rail.path])
+                if rail.path in used:
+                    yield loads if isinstance(loads, Margin) else _not_known(rail, *blocked[rail.path])
                 words = f"bears the {rail.name}, and what hangs on that is not known."
                 blocked |= {one.path: (words, f"First settle what the {rail.name} carries.") for one in carriers}
                 continue
