@@ -159,12 +159,14 @@ class People:
         with self._engine.connect() as connection:
             return {row.id: row.called for row in connection.execute(query)}
 
-    def change_password(self, account: str, old: str, new: str) -> None:
-        """A new password; every browser that was signed in is signed out. Raises EditRefused."""
+    def proves(self, account: str, password: str) -> bool:
+        """Whether a password is an account's."""
         with self._engine.connect() as connection:
             held = connection.execute(select(_A.c.password).where(_A.c.id == account)).scalar()
-        if held is None or not self._right(held, old):
-            raise EditRefused("That is not the password you have now.", "old")
+        return held is not None and self._right(held, password)
+
+    def change_password(self, account: str, new: str) -> None:
+        """A new password; every browser that was signed in is signed out. Raises EditRefused."""
         self._set_password(account, self._hashed(new))
 
     def _set_password(self, account: str, hashed: str) -> None:
@@ -179,16 +181,13 @@ class People:
             connection.execute(update(_A).where(_A.c.id == account).values(ended=_now()))
             connection.execute(delete(_I).where(_I.c.account == account))
 
-    def forget(self, account: str, password: str) -> None:
+    def forget(self, account: str) -> None:
         """Take an account's own name, sign-ins and shares away for good; its studios are to be gone before. Raises
-        EditRefused for a wrong password, or while it has studios."""
+        EditRefused while it has studios."""
         with self._engine.begin() as connection:
-            held = connection.execute(select(_A.c.password).where(_A.c.id == account)).scalar()
-            if held is None or not self._right(held, password):
-                raise EditRefused("That is not your password.", "password")
             left = connection.execute(select(func.count()).where(_S.c.owner == account)).scalar_one()
             if left:
-                raise EditRefused(f"Delete your {left} studios first.", "password")
+                raise EditRefused(f"Delete your {left} studios first.", "forget")
             for table in (_I, _K, _H):
                 connection.execute(delete(table).where(table.c.account == account))
             connection.execute(delete(_A).where(_A.c.id == account))

@@ -184,18 +184,28 @@ def _count(request: Request) -> int:
 @router.post("/account/password")
 def change_password(request: Request, old: Text = "", password: Text = "") -> Response:
     """A new password; every other browser is signed out, this one signed in anew."""
-    account = who(request).account
-    assert account is not None
-    if not _LIMITS.test(OF_NAME, f"name {account.name}"):
-        return _page(request, "account", 429, EditRefused(TOO_OFTEN, "old"), count=_count(request))
+    account = _proved(request, old, "old", "That is not the password you have now.")
+    if isinstance(account, Response):
+        return account
     try:
-        people_of(request).change_password(account.id, old, password)
+        people_of(request).change_password(account.id, password)
     except EditRefused as refused:
-        if refused.field == "old":
-            _LIMITS.hit(OF_NAME, f"name {account.name}")
         return _page(request, "account", 422, refused, count=_count(request))
     token = people_of(request).sign_in(account.name, password)
     return _go("/account", _session(request, token or ""))
+
+
+def _proved(request: Request, password: str, field: str, wrong: str) -> Account | Response:
+    """Who is signed in, once they have typed their password again; else what is wrong, at its field."""
+    account = who(request).account
+    assert account is not None
+    key = f"name {account.name}"
+    if not _LIMITS.test(OF_NAME, key):
+        return _page(request, "account", 429, EditRefused(TOO_OFTEN, field), count=_count(request))
+    if people_of(request).proves(account.id, password):
+        return account
+    _LIMITS.hit(OF_NAME, key)
+    return _page(request, "account", 422, EditRefused(wrong, field), count=_count(request))
 
 
 @router.get("/account/everything.zip")
@@ -215,19 +225,14 @@ def everything(request: Request) -> Response:
 @router.post("/account/forget")
 def forget(request: Request, password: Text = "") -> Response:
     """The account and all it has, gone for good."""
-    account = who(request).account
-    assert account is not None
-    people, store = people_of(request), repository(request)
-    if not _LIMITS.test(OF_NAME, f"name {account.name}"):
-        return _page(request, "account", 429, EditRefused(TOO_OFTEN, "password"), count=_count(request))
-    if people.sign_in(account.name, password) is None:
-        _LIMITS.hit(OF_NAME, f"name {account.name}")
-        refused = EditRefused("That is not your password.", "forget")
-        return _page(request, "account", 422, refused, count=_count(request))
+    account = _proved(request, password, "forget", "That is not your password.")
+    if isinstance(account, Response):
+        return account
+    store = repository(request)
     for listed in (*store.studios(), *store.studios(archived=True)):
         store.set_archived(listed.id, True)
         store.delete(listed.id, listed.name)
-    people.forget(account.id, password)
+    people_of(request).forget(account.id)
     return _go("/sign-in", _hosting(request).set_cookie("session", "", 0))
 
 

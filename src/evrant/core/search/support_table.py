@@ -4,7 +4,7 @@ light where it is, rigged as one would, and judged by the ledger's own rules.
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 import numpy as np
@@ -78,7 +78,7 @@ class Option:
     way_out: float | None
     edit: Edit
     column: Stand | None = None
-    bought: tuple[Item, ...] = field(default=())
+    bought: tuple[Item, ...] = ()
 
     @property
     def ours(self) -> bool:

@@ -12,6 +12,7 @@ import numpy as np
 from evrant.core.space.solids import Points, Vector, turned
 from evrant.core.studio.gear import Tent
 from evrant.core.studio.room import value
+from evrant.core.studio.shots import Shot
 
 Wall = Literal["front", "back", "side", "floor"]
 CONE_SIDES = 8
@@ -94,3 +95,17 @@ def _cone(width: float, height: float, hole: float, tilt: float) -> list[Panel]:
 
 def _ring(*corners: tuple[float, float, float]) -> Points:
     return np.array(corners)
+
+
+def outgrown(shot: Shot, tent: Tent) -> str:
+    """Why a tent does not serve a shot, in words; nothing when it does."""
+    if tent.form != "box":
+        return "a cone is looked into from above"
+    if tent.width is None or tent.height is None:
+        return "its size is not known"
+    across = max(math.hypot(value(s.width) or 0.0, value(s.depth) or value(s.width) or 0.0) for s in shot.subjects)
+    tall = max((value(s.height) or 0.0) for s in shot.subjects)
+    inside = min(tent.width.value, value(tent.depth) or tent.width.value)
+    if across >= inside or tall >= tent.height.value:
+        return f"what is in the picture is {max(across, tall) * 100:.0f} cm large; it holds {inside * 100:.0f} cm"
+    return ""

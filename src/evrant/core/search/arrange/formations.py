@@ -18,6 +18,7 @@ from evrant.core.place.patterns import PATTERNS
 from evrant.core.space.framing import hits
 from evrant.core.space.scene import Scene, gear_of
 from evrant.core.space.stepback import needed_distance
+from evrant.core.space.tents import outgrown
 from evrant.core.studio.gear import (
     HANGING,
     Backdrop,
@@ -321,20 +322,6 @@ def _tent(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:
     able = [item for item in hand if isinstance(item, Tent) and not outgrown(shot, item)]
     best = min(able, key=lambda tent: (value(tent.width) or 0.0, tent.id), default=None)
     return () if best is None else (PropPlace(id="tent", item=best.id, x=MIDDLE, y=MIDDLE, turn=90.0),)
-
-
-def outgrown(shot: Shot, tent: Tent) -> str:
-    """Why a tent does not serve a shot, in words; nothing when it does."""
-    if tent.form != "box":
-        return "a cone is looked into from above"
-    if tent.width is None or tent.height is None:
-        return "its size is not known"
-    across = max(math.hypot(value(s.width) or 0.0, value(s.depth) or value(s.width) or 0.0) for s in shot.subjects)
-    tall = max((value(s.height) or 0.0) for s in shot.subjects)
-    inside = min(tent.width.value, value(tent.depth) or tent.width.value)
-    if across >= inside or tall >= tent.height.value:
-        return f"what is in the picture is {max(across, tall) * 100:.0f} cm large; it holds {inside * 100:.0f} cm"
-    return ""
 
 
 def _with_camera(scene: Scene, further: float) -> Scene | None:

@@ -10,10 +10,10 @@ from typing import TypeVar
 from evrant.core.base.tables.holders import HOLDERS, SCREWS_ALLOWED
 from evrant.core.place.lighting import BOOMED, named_beams
 from evrant.core.place.patterns import PATTERNS, Beam
-from evrant.core.search.arrange.formations import outgrown
 from evrant.core.search.kit.market import Good, Market
 from evrant.core.space.footprint import Plan, plan_of
 from evrant.core.space.framing import subject_distance
+from evrant.core.space.tents import outgrown
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
 from evrant.core.studio.gear import (
     Backdrop,
