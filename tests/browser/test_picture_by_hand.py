@@ -55,6 +55,42 @@ def test_it_stands_in_the_sheet_and_follows_a_light(page: Page, live: Any) -> No
     expect(page.get_by_role("button", name="Outline in place of the picture")).to_have_attribute("aria-pressed", "true")
 
 
+def test_what_the_hand_asked_for_last_does_not_stay_when_all_is_at_rest(page: Page, live: Any) -> None:
+    """A movement waits for the answer to the one before it while the place is saved: the settled picture must still
+    come, though its first two requests were given up."""
+    opened(page, live, "sets/lesson-a")
+    drawn_to_size(page)
+    page.wait_for_function("() => document.querySelector('canvas.taken').width === 480", timeout=60000)
+    held: list[Any] = []
+    refused: list[str] = []
+
+    def given_up_at_first(route: Any) -> None:
+        if len(refused) < 2 and "revision=1" not in route.request.url:
+            refused.append(route.request.url)
+            route.fulfill(status=204)
+        else:
+            route.continue_()
+
+    page.route("**/moving*", lambda route: held.append(route))
+    page.route("**/frame.png?*", lambda route: given_up_at_first(route))
+    page.locator("#plan-sets-lesson-a-lights-key").focus()
+    while not held:
+        page.keyboard.press("ArrowRight")
+        page.wait_for_timeout(100)
+    with page.expect_response("**/preview"):
+        page.keyboard.press("Shift+ArrowRight")
+    expect(page.locator("#page")).not_to_have_attribute("data-revision", "1")
+    expect(page.locator("#saved")).to_have_text("saved")
+    settled = re.compile(r"revision=[2-9]\d*&size=480")
+    with page.expect_response(lambda answer: answer.ok and bool(settled.search(answer.url)), timeout=60000):
+        for route in held:
+            route.continue_()
+    page.wait_for_timeout(500)
+    assert page.evaluate("() => document.querySelector('canvas.taken').width") == 480
+    assert len(held) == 1
+    assert len(refused) == 2
+
+
 def test_large_it_is_read_by_mouse_and_keys_marked_and_compared(page: Page, live: Any) -> None:
     opened(page, live, "sets/lesson-a")
     drawn_to_size(page)

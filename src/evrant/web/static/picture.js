@@ -1,7 +1,8 @@
 // The computed picture: in the sheet's corner it follows the hand, on its own page it is read, marked and compared.
 (() => {
   "use strict";
-  const OUTLINE = "evrant:outline", COARSE = 160, FINE = 480;
+  const OUTLINE = "evrant:outline", COARSE = 160, FINE = 480, TRIES = 5;
+  const pause = (ms) => new Promise((done) => setTimeout(done, ms));
   const corner = () => document.querySelector("canvas.taken");
   const outlined = () => localStorage.getItem(OUTLINE) === "1";
   let last = null, lastOf = "", asked = 0, flying = false, waiting = null;
@@ -27,15 +28,17 @@
     const close = canvas.dataset.close ? "&close=1" : "";
     if (of === lastOf && last) { put(last); return; }
     if (last && lastOf.startsWith(`${here.dataset.studio} ${canvas.dataset.set} `)) put(last);
+    waiting = null; // what the hand last asked for is older than what is now at rest
     const mine = asked += 1, base = `/studios/${here.dataset.studio}/picture/${canvas.dataset.set}/frame.png?revision=${here.dataset.revision}`;
     for (const query of [`&size=${COARSE}&coarse=1${close}`, `&size=${FINE}${close}`]) {
-      try {
-        const bitmap = await take(base + query);
+      for (let again = 0; again < TRIES; again += 1) {
+        const bitmap = await take(base + query).catch(() => null);
         if (mine !== asked) return;
         if (bitmap) { last = bitmap; lastOf = of; put(bitmap); }
-        await new Promise((done) => setTimeout(done, 300));
+        await pause(bitmap ? 300 : 1500 * (again + 1)); // a busy server says so and is asked later
         if (mine !== asked) return;
-      } catch { return; }
+        if (bitmap) break;
+      }
     }
   }
   async function follow(edit) {
