@@ -279,6 +279,13 @@ def clipped(doors: str) -> Change:
     )
 
 
+def screwed(length: float) -> Change:
+    """A boom for a wall, drawn out to the south wall or not quite."""
+    arm = {"use": "wall boom", "reach": 2.5, "shortest": 0.5, "load": 6, "load_far": 5, "foot_radius": None}
+    place: Data = {"x": 2.5, "y": 2.0, "height": 2.0, "boom": -90.0, "boom_length": length, "modifier": None}
+    return both(kit("stand", **arm), light(**place))
+
+
 def coat(mass: float) -> Change:
     """A coat on a hook for 5 kg."""
 
@@ -307,6 +314,7 @@ MISTAKES = [
     Mistake("one head for two sets at once", twice(1), "kit.count", twice(2)),
     Mistake("f/8 asked of a telephone", telephone(8), "frame.aperture", telephone(1.8)),
     Mistake("a lamp clipped to a door that is used", clipped("used"), "support.door_clip", clipped("stay shut")),
+    Mistake("an arm screwed to the air", screwed(1.2), "support.anchor", screwed(2.0)),
     Mistake("a wet coat on a small hook", coat(4), "support.surface", coat(1.5)),
     Mistake("a stand in the doorway", in_the_doorway(4.4), "fit.way_out", in_the_doorway(2.6)),
     Mistake("a whole afternoon with the window shut", stuffy("closed", 300), "power.air", stuffy("ventilated", 30)),

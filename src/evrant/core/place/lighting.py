@@ -24,7 +24,7 @@ FROM_BEHIND = frozenset({"hair light", "rim"})
 UNDER_CEILING = 0.08
 LONGEST_BOOM = 2.0
 """A boom is drawn out no further than a place may say [m]."""
-MADE_OF = ("head", "modifier", "gridded", "gel", "support", "joint", "ring")
+MADE_OF = ("head", "modifier", "gridded", "gel", "support", "stands_on", "joint", "ring")
 """What a light is made of, by the fields of its place."""
 
 
@@ -184,26 +184,43 @@ def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float
     far = out * beam.far
     spot = scene.face[:2] + (ahead * wish[0] + left * wish[1]) * far
     high = _under_ceiling(scene, place, spot, float(scene.face[2]) + wish[2] * far, beam.up)
-    boom = _boom(scene, place, spot)
+    boom = _boom(scene, place, spot, side)
     here = _at(place, spot, high, boom[0] if boom else None)
     return here.changed(boom_length=min(boom[1], LONGEST_BOOM) if boom else None)
 
 
-def _boom(scene: Scene, place: LightPlace, spot: Vector) -> tuple[float, float] | None:
-    """A boom reaches in from beside the subject, on the side the light is already on, drawn out until its
-    stand is out of the picture: direction [degrees] and length [m]."""
+def _boom(scene: Scene, place: LightPlace, spot: Vector, key: float) -> tuple[float, float] | None:
+    """A boom reaches in from beside the subject, on the side the light is already on, or, of one in the middle, away
+    from the key's; drawn out until its stand is out of the picture and clear of the background's: direction [degrees]
+    and length [m]."""
     stand = stand_of(scene.gear, place)
     if not isinstance(stand, Stand) or not stand.reach or scene.axis is None or scene.mark is None:
         return None
     if place.role not in BOOMED:
         return None
     side = np.array([-scene.axis[1], scene.axis[0]])
-    if float((spot - scene.mark) @ side) < -0.05:
+    beside = float((spot - scene.mark) @ side)
+    if beside < -0.05 or (beside < 0.05 and key > 0):
         side = -side
     half = (scene.wanted.width if scene.wanted else 0.6) / 2
     wide = half * 1.3 + (value(stand.foot_radius) or 0.0) * 0.5 + 0.1
-    length = min(max(wide, 0.5), stand.reach.value)
-    return math.degrees(math.atan2(side[1], side[0])), round(length, 2)
+    least, most = min(max(wide, 0.5), stand.reach.value), min(stand.reach.value, LONGEST_BOOM)
+    lengths = [least, *np.arange(least + 0.1, most + 1e-9, 0.1)]
+    ways = [side * math.cos(turn) + scene.axis * math.sin(turn) for turn in (0.0, math.pi / 6, math.pi / 4)]
+    free = ((way, length) for way in ways for length in lengths if _clear_of_holder(scene, stand, spot + way * length))
+    way, length = next(free, (side, least))
+    return math.degrees(math.atan2(way[1], way[0])), round(float(length), 2)
+
+
+def _clear_of_holder(scene: Scene, stand: Stand, foot: Vector) -> bool:
+    """Whether a stand at a place (2,) leaves room for the feet of the background's holder."""
+    ends, holder = scene.background_ends, scene.holder
+    feet = value(holder.foot_radius) if holder is not None else None
+    if ends is None or not feet or holder is None:
+        return True
+    out = (ends[1] - ends[0]) / max(float(np.linalg.norm(ends[1] - ends[0])), 1e-9) * (value(holder.overhang) or 0.0)
+    apart = feet + (value(stand.foot_radius) or 0.0) + 0.05
+    return all(float(np.linalg.norm(foot - column)) >= apart for column in (ends[0] - out, ends[1] + out))
 
 
 def _at(place: LightPlace, spot: Vector, high: float, boom: float | None = None) -> LightPlace:

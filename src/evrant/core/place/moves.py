@@ -7,6 +7,7 @@ from evrant.core.edits import language, paths
 from evrant.core.edits.language import Edit, EditRefused, Light, Several, Single, Turn
 from evrant.core.edits.paths import NoSuchThing
 from evrant.core.place import lighting, rigging
+from evrant.core.place.hanging import hung
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio
@@ -72,7 +73,8 @@ def _placed(studio: Studio, plan: object, edit: Light | Turn) -> SetPlan:
     if isinstance(edit, Turn):
         return lighting.turned(scene, edit.facing)
     placed = lighting.lit(scene, edit.pattern, 1.0 if edit.side == "left" else -1.0, edit.distance)
-    return rigging.rigged(replace(scene, plan=placed))
+    scene = replace(scene, plan=placed)
+    return rigging.rigged(replace(scene, plan=hung(scene)))
 
 
 def _in_turn(studio: Studio, edits: Iterable[Single]) -> Iterable[Single]:

@@ -7,7 +7,9 @@ import math
 from dataclasses import replace
 
 from evrant.core.base.tables.supports import Demand
+from evrant.core.mechanics.beams import counterweight
 from evrant.core.mechanics.supports import (
+    Missing,
     Standing,
     background_standing,
     bag_for,
@@ -16,8 +18,10 @@ from evrant.core.mechanics.supports import (
     joint_of,
     leg_under_load,
     light_standing,
+    load_of,
     shared,
 )
+from evrant.core.space.booms import boom_out
 from evrant.core.space.scene import Light, Scene
 from evrant.core.studio.gear import Lead, Part
 from evrant.core.studio.room import value
@@ -39,6 +43,7 @@ def rigged(scene: Scene) -> SetPlan:
     for light in scene.lights:
         place = joined(scene, light, used)
         light = replace(light, place=place)
+        light = replace(light, place=balanced(scene, light))
         place = weighted(scene, light)
         place = _fed(scene, replace(light, place=place), used)
         lights.append(place)
@@ -99,6 +104,18 @@ def joined(scene: Scene, light: Light, used: dict[str, int]) -> LightPlace:
                 place = place.changed(ring=part.id)
                 break
     return place
+
+
+def balanced(scene: Scene, light: Light) -> LightPlace:
+    """The weight on a boom's tail that balances it, where none is said and its figures are known."""
+    stand, out, place = light.stand, boom_out(light), light.place
+    if stand is None or stand.use != "boom stand" or out is None or place.counterweight is not None:
+        return place
+    load, tail, boom = load_of(light, joint_of(scene, light)), value(stand.tail), value(stand.boom_mass)
+    if isinstance(load, Missing) or not tail or boom is None:
+        return place
+    need = counterweight(sum(one.mass for one in load), out[1], boom, tail)
+    return place.changed(counterweight=round(max(need, 0.0), 1))
 
 
 def weighted(scene: Scene, light: Light) -> LightPlace:

@@ -17,9 +17,10 @@ from evrant.core.judge.rules.set.fit import CEILING, WALL
 from evrant.core.judge.rules.set.intrusion import INTRUSION
 from evrant.core.judge.rules.set.overlap import OVERLAP
 from evrant.core.judge.rules.set.way_out import WAY_OUT
-from evrant.core.judge.rules.support.standing import COUNTERWEIGHT
 from evrant.core.judge.rules.support.support import LOAD, REACH
-from evrant.core.place.rigging import joined, weighted
+from evrant.core.place.hanging import arm_to_wall
+from evrant.core.place.rigging import balanced, joined, weighted
+from evrant.core.space.anchors import feet
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.stands import ARM, stand_of
 from evrant.core.studio.gear import Item, Stand
@@ -226,6 +227,11 @@ def _places(scene: Scene, light: Light, item: Stand, column: Stand | None) -> It
         yield bare
         return
     assert light.mount is not None
+    if item.use == "wall boom" and scene.walls is not None:
+        found = feet(scene.walls, light.mount)
+        yield from (arm_to_wall(scene.walls, bare, length, index) for length, index, _ in found)
+        if found:
+            return
     away = light.mount[:2] - (scene.face[:2] if scene.face is not None else light.mount[:2] - (1.0, 0.0))
     straight = math.degrees(math.atan2(away[1], away[0])) if np.linalg.norm(away) > 0.05 else scene.facing + 180.0
     shortest = value(item.shortest) or reach / 2
@@ -244,16 +250,8 @@ def _rigged(scene: Scene, gear: dict[str, Item], light: Light, place: LightPlace
     made = _with(scene, gear, joined(made, now, {}))
     now = made.light_at(light.path)
     assert now is not None
-    place = weighted(made, now)
-    made = _with(scene, gear, place)
-    wish = next((m for m in _judged(made, light.path) if m.code == COUNTERWEIGHT.code), None)
-    if wish is not None and wish.verdict is Verdict.SHORT and wish.need is not None:
-        place = place.changed(counterweight=round(max(wish.need, 0.0), 1))
-        made = _with(scene, gear, place)
-        now = made.light_at(light.path)
-        assert now is not None
-        made = _with(scene, gear, weighted(made, now))
-    return made
+    place = balanced(made, now)
+    return _with(scene, gear, weighted(made, replace(now, place=place)))
 
 
 def _with(scene: Scene, gear: dict[str, Item], place: LightPlace) -> Scene:

@@ -12,6 +12,10 @@ from evrant.core.studio.room import value
 
 CLAMPS = "rail or crossbar"
 """The kind of support that needs a rail."""
+ON_RAIL = 0.05
+"""How near a clamp is to its rail [m]."""
+BARS = frozenset({"two stands and crossbar", "floor-to-ceiling poles"})
+"""Systems that hold a background by a bar that more can be clamped to."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,7 +72,7 @@ def _crossbar(scene: Scene) -> tuple[RailLine, ...]:
     holder, ends, height = scene.holder, scene.background_ends, scene.plan.background.height
     if holder is None or ends is None or height is None or scene.bare_wall is not None:
         return ()
-    if holder.system not in ("two stands and crossbar", "floor-to-ceiling poles"):
+    if holder.system not in BARS:
         return ()
     out = value(holder.overhang) or 0.0
     along = unit(ends[1] - ends[0]) * out

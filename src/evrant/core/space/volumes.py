@@ -21,6 +21,8 @@ OPERATOR_SPREAD, REMOTE_SPREAD = 0.10, 0.05
 """Room behind the lens for camera and photographer, or camera alone, with its ± [m]. Common practice, no source."""
 TAIL = 0.35
 """Tail of a boom as a share of its reach, where its data sheet does not say; drawn, and counted in the way."""
+ARMS_AT = {"wall boom": 0.10, "rail or crossbar": 0.0}
+"""Arms that end at their plate or clamp, and how deep that is [m]; common practice, no source."""
 BODY_BEHIND = 0.17
 """Lens to the photographer's front [m]: the camera itself."""
 
@@ -168,6 +170,9 @@ def light_support(stand: Stand, mount: Vector, boom: float | None, length: float
     angle = math.radians(boom)
     way = np.array([math.cos(angle), math.sin(angle), 0.0])
     pivot = mount + way * reach
+    if stand.use in ARMS_AT:
+        end = pivot - way * min(ARMS_AT[stand.use], reach / 2)
+        return [Part("boom", bar(mount, end, 0.015))]
     tail = pivot + way * (value(stand.tail) or TAIL * reach)
     arm = Part("boom", bar(mount, tail, 0.015))
     return [arm] if off_floor else [arm, *stand_parts(stand, pivot[:2], high)]

@@ -8,21 +8,25 @@ ledger of that pose can exceed: a pose whose bound is below a set already found 
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.place.hanging import MOST_SLID
 from evrant.core.search.arrange.formations import MIDDLE, Formation
 from evrant.core.search.arrange.poses import Poses, ways
+from evrant.core.space.anchors import ARM_AT_WALL
 from evrant.core.space.ceiling import Ceiling
 from evrant.core.space.footprint import Plan
 from evrant.core.space.gaps import to_prism
+from evrant.core.space.rails import CLAMPS, ON_RAIL, rails_of
 from evrant.core.space.scene import Scene
-from evrant.core.space.solids import Points, plan_hull
+from evrant.core.space.solids import Points, Vector, plan_hull
 from evrant.core.space.stepback import behind_lens, needed_distance
 from evrant.core.space.things import Thing, box_thing, door_place, keep_free, zone_thing
 from evrant.core.space.volumes import OPERATOR_WIDTH
+from evrant.core.studio.room import value
 
 Bound = NDArray[np.float64]
 STEP = 0.01
@@ -68,6 +72,7 @@ class Site:
     doorways: tuple["Doorway", ...]
     convex: bool
     wall_unsure: NDArray[np.float64]
+    rails: tuple[Points, Points]
 
     @classmethod
     def of(cls, scene: Scene) -> "Site | None":
@@ -85,7 +90,15 @@ class Site:
             tuple(_doorways(scene)),
             convex,
             _wall_unsure(walls),
+            _rails(scene),
         )
+
+
+def _rails(scene: Scene) -> tuple[Points, Points]:
+    """Starts and ends (n, 2) of the room's rails on the plan."""
+    rails = rails_of(scene)
+    empty = np.zeros((0, 2))
+    return (np.array([r.start[:2] for r in rails]), np.array([r.end[:2] for r in rails])) if rails else (empty, empty)
 
 
 def _wall_unsure(walls: Plan) -> NDArray[np.float64]:
@@ -150,6 +163,10 @@ class Body:
     behind_unsure: float
     level: float
     far: float
+    arms: tuple[tuple[Vector, float], ...] = ()
+    """Lights on arms at a wall: the mount (2,), and the arm's reach [m]."""
+    clamps: tuple[tuple[Vector, float], ...] = ()
+    """Lights clamped to a rail of the room: the mount (2,), and how far from there a rail may be [m]."""
 
     @classmethod
     def of(cls, formation: Formation) -> "Body":
@@ -179,7 +196,31 @@ class Body:
             behind.pm,
             float(np.cos(np.radians(scene.shot.angle))),
             0.0 if scene.camera_spot is None else float(scene.camera_spot[0]) - MIDDLE,
+            *_hanging(formation),
         )
+
+
+Reaches = tuple[tuple[Vector, float], ...]
+
+
+def _hanging(formation: Formation) -> tuple[Reaches, Reaches]:
+    """Of the lights that hang: those on a wall's arm, and those that only a rail of the room could hold."""
+    if not formation.hung:
+        return (), ()
+    scene = replace(formation.scene, plan=formation.plan)
+    shift = np.array([MIDDLE, MIDDLE])
+    arms, clamps = [], []
+    for light in scene.lights:
+        if light.stand is None or light.mount is None:
+            continue
+        spot, reach = light.mount[:2] - shift, value(light.stand.reach) or 0.0
+        if light.stand.use == ARM_AT_WALL:
+            arms.append((spot, reach))
+        elif light.stand.use == CLAMPS:
+            far = reach + MOST_SLID + ON_RAIL
+            if all(rail.nearest(light.mount)[0] > far for rail in rails_of(scene)):
+                clamps.append((spot, far))
+    return tuple(arms), tuple(clamps)
 
 
 def _sure(thing: Thing, shift: Points) -> Points:
@@ -227,7 +268,23 @@ def coarse(site: Site, body: Body, where: Poses) -> Bound:
     if body.level > 0.5:
         unsure = float(np.sqrt(STEP**2 + (body.need_unsure * body.level) ** 2 + body.behind_unsure**2))
         best = np.minimum(best, _severity(free - body.need * body.level - body.behind, unsure))
+    for spot, reach in body.arms:
+        a, b = site.walls.corners, site.walls.nexts
+        best = np.minimum(best, _severity(reach - _off(spot, where, a, b), STEP))
+    for spot, far in body.clamps:
+        off = _off(spot, where, *site.rails)
+        best = np.minimum(best, np.where(off > far, (far - off) / STEP, np.inf))
     return best
+
+
+def _off(spot: Vector, where: Poses, starts: Points, ends: Points) -> NDArray[np.float64]:
+    """(n,) how far a formation's place (2,) is at every pose from the nearest of some lines on the plan [m]."""
+    if not len(starts):
+        return np.full(len(where), np.inf)
+    offset = _turned(spot[None], where)[:, 0, None, :] - starts[None]
+    along = ends - starts
+    part = np.clip(np.einsum("pwk,wk->pw", offset, along) / (along**2).sum(axis=1), 0, 1)
+    return np.asarray(np.linalg.norm(offset - part[..., None] * along, axis=2).min(axis=1))
 
 
 def fine(site: Site, body: Body, where: Poses) -> Bound:

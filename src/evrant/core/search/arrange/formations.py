@@ -13,8 +13,10 @@ import numpy as np
 
 from evrant.core.base.quantity import ROOM_LENGTH, Figure
 from evrant.core.base.tables.holders import HOLDERS
+from evrant.core.place.hanging import HANGS
 from evrant.core.place.lighting import at_hand, key_distance, lit
 from evrant.core.place.patterns import PATTERNS
+from evrant.core.space.anchors import ARM_AT_WALL
 from evrant.core.space.framing import hits
 from evrant.core.space.scene import Scene, gear_of
 from evrant.core.space.stepback import needed_distance
@@ -79,12 +81,17 @@ class Choice:
 
 @dataclass(frozen=True)
 class Formation:
-    """A choice arranged about its mark: a set in the open room, and how far behind the background is held."""
+    """A choice arranged about its mark: a set in the open room, and how far behind the background is held.
+
+    `scene` is without the supports of lights that hang from something of the room, and without the lights that move
+    for it: where and how those are only a place in the room tells. `hung` says whether there are any.
+    """
 
     choice: Choice
     plan: SetPlan
     scene: Scene
     behind: float
+    hung: bool = False
 
 
 @dataclass(frozen=True)
@@ -126,8 +133,18 @@ class Draft:
         if not self.lights:
             return Formation(self.choice, self.base.plan, self.base, off_wall(self.choice.holder))
         plan = _lit(self.base, self.base.shot, self.choice, self.geared)
-        scene = Scene(self.base.room, self.base.brief, self.base.shot, plan, self.base.gear)
-        return Formation(self.choice, plan, scene, off_wall(self.choice.holder))
+        uses = [_use(self.base, light) for light in plan.lights]
+        kept = [light for light, use in zip(plan.lights, uses, strict=True) if use == ARM_AT_WALL or use not in HANGS]
+        lights = tuple(light.changed(support=None) if _use(self.base, light) in HANGS else light for light in kept)
+        hung = not HANGS.isdisjoint(uses)
+        still = plan.changed(lights=lights) if hung else plan
+        scene = Scene(self.base.room, self.base.brief, self.base.shot, still, self.base.gear)
+        return Formation(self.choice, plan, scene, off_wall(self.choice.holder), hung)
+
+
+def _use(scene: Scene, light: LightPlace) -> str:
+    stand = scene.gear.get(light.support or "")
+    return stand.use if isinstance(stand, Stand) else ""
 
 
 def drafts(studio: Studio, shot: Shot, offer: Offer, judge: Callable[[Scene], float]) -> Iterable[Draft]:

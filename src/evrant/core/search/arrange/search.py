@@ -12,10 +12,18 @@ import numpy as np
 
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.light.hours import open_windows
+from evrant.core.place.hanging import MOST_SLID, hung
 from evrant.core.place.rigging import rigged
 from evrant.core.search.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.search.arrange.formations import Draft, Formation, Offer, drafts, put
-from evrant.core.search.arrange.judge import Judged, judged_anew, judged_by_place, judged_in_the_open, judged_within
+from evrant.core.search.arrange.judge import (
+    Judged,
+    judged_anew,
+    judged_by_place,
+    judged_in_the_open,
+    judged_plainly,
+    judged_within,
+)
 from evrant.core.search.arrange.poses import Grid, Poses, poses
 from evrant.core.space.scene import Scene, gear_of
 from evrant.core.studio.sets import BackgroundPlace, SetPlan
@@ -239,8 +247,14 @@ class _Search:
         """The next pose of a pool, judged plainly by its place first and in full where that may still win."""
         scene = self._scene(pool, pool.pop())
         self.looked += 1
-        if judged_by_place(scene, self.floor) >= self.floor:
+        if self._plainly(pool, scene, self.floor) >= self.floor:
             self._keep(pool, scene)
+
+    @staticmethod
+    def _plainly(pool: _Pool, scene: Scene, floor: float) -> float:
+        """A pose judged plainly: only by what its place changes, unless lights came to hang there."""
+        hangs = pool.formation is not None and pool.formation.hung
+        return judged_plainly(scene, floor) if hangs else judged_by_place(scene, floor)
 
     def _rigged(self, found: Found, name: str) -> SetPlan:
         """A set that was found, with the bags, parts and leads it needs."""
@@ -279,7 +293,8 @@ class _Search:
         wall = int(pool.where.walls[index])
         if pool.draft.choice.wall and wall >= 0:
             plan = plan.changed(background=BackgroundPlace(wall=self.studio.room.edges(wall + 1)[wall].id))
-        return Scene(self.studio.room, self.studio.brief, self.shot, plan, self.gear)
+        scene = Scene(self.studio.room, self.studio.brief, self.shot, plan, self.gear)
+        return replace(scene, plan=hung(scene, MOST_SLID)) if pool.formation.hung else scene
 
     def others(self, most: int) -> None:
         """Good sets of other kinds than those found: other lenses and backgrounds first, then other ways."""
@@ -309,7 +324,7 @@ class _Search:
                 continue
             tried[kind] = tried.get(kind, 0) + 1
             self.looked += 1
-            if judged_by_place(scene, 0.0) >= 0 and self._keep(pool, scene).judged.fits:
+            if self._plainly(pool, scene, 0.0) >= 0 and self._keep(pool, scene).judged.fits:
                 return
 
     def _nearest_miss(self, misses: int) -> None:

@@ -8,11 +8,16 @@ from dataclasses import dataclass, field
 from typing import TypeVar
 
 from evrant.core.base.tables.holders import HOLDERS, SCREWS_ALLOWED
+from evrant.core.base.tables.supports import FIXED
+from evrant.core.place.hanging import HANGS
 from evrant.core.place.lighting import BOOMED, named_beams
 from evrant.core.place.patterns import PATTERNS, Beam
 from evrant.core.search.kit.market import Good, Market
+from evrant.core.space.anchors import ON_WALL
 from evrant.core.space.footprint import Plan, plan_of
 from evrant.core.space.framing import subject_distance
+from evrant.core.space.rails import BARS, CLAMPS
+from evrant.core.space.stands import ARM
 from evrant.core.space.tents import outgrown
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
 from evrant.core.studio.gear import (
@@ -47,7 +52,10 @@ TONES: dict[str, tuple[float, float]] = {"white": (70, 100), "grey": (10, 60), "
 """Reflectance of a background for a tone [%]; common practice, no source."""
 ON_TABLE = 0.15
 DIRECT_STANDS = frozenset({"light stand", "rolling stand"})
-PARTS_OF_LIGHT = ("head", "modifier", "support", "joint", "ring")
+HOOKS = frozenset({"hook", "adhesive hook"})
+CARRIES = ("support", "stands_on")
+"""What carries a light: a stand, or an arm and the stand it is put on."""
+PARTS_OF_LIGHT = ("head", "modifier", *CARRIES, "joint", "ring")
 
 
 @dataclass(frozen=True)
@@ -343,6 +351,7 @@ class _Builder:
         )
         if beam.aim != "lens":
             self._slot(f"{name}.support", f"what carries {word}", [g.key for g in stands])
+            self._columns(name, word, stands)
         self._slot(f"{name}.joint", f"{word}'s joint", [NOTHING, *(g.key for g in joints)])
         self._slot(f"{name}.ring", f"{word}'s ring", [NOTHING, *(g.key for g in rings)])
         self._fittings(name, beam, heads, modifiers, rings)
@@ -420,11 +429,58 @@ class _Builder:
 
     def _stand_serves(self, good: Good, beam: Beam) -> bool:
         stand = _is(good, Stand)
-        if beam.role in BOOMED:
-            return stand.use == "boom stand"
         if beam.role == "under-light" or beam.up < -20:
             return stand.use in ("floor stand", "light stand")
+        if stand.use in HANGS | HOOKS:
+            return (beam.role in BOOMED or good.owned > 0) and self._may_hang(good, stand)
+        if beam.role in BOOMED:
+            return stand.use in ("boom stand", ARM)
         return stand.use in DIRECT_STANDS
+
+    def _may_hang(self, good: Good, stand: Stand) -> bool:
+        """Whether room, tenancy and school have a place for what hangs."""
+        room, allowed = self.studio.room, SCREWS_ALLOWED.get(self.studio.brief.tenure or "", 99)
+        if stand.use == CLAMPS:
+            bars = any(_is(held, Holder).system in BARS for held in self._goods(Holder))
+            if not room.rails and not bars:
+                self._drop(good, "there is no rail or crossbar to clamp it to")
+            return bool(room.rails) or bars
+        screws = stand.screws or FIXED.get(stand.use, 1 if stand.use == "hook" else 0)
+        if screws > allowed:
+            self._drop(good, f"it needs {screws} {'hole' if screws == 1 else 'holes'}; the tenancy allows {allowed}")
+            return False
+        if not good.owned and screws and self.schools.fixing == "freestanding":
+            self._drop(good, "your school keeps what carries lights freestanding")
+            return False
+        walled = any(wall.construction for wall in room.walls)
+        made = walled if stand.use in ON_WALL else room.ceiling_made is not None
+        if screws and not good.owned and not made:
+            what = "walls are" if stand.use in ON_WALL else "ceiling is"
+            self._drop(good, f"say under Room what the {what} made of: screws hold in some and not in others")
+            return False
+        return True
+
+    def _columns(self, name: str, word: str, stands: Sequence[Good]) -> None:
+        """The stand an arm is put on; every other support needs none."""
+        arms = [good for good in stands if _is(good, Stand).use == ARM]
+        if not arms:
+            return
+        s, on = f"{name}.support", f"{name}.stands_on"
+        columns = [good for good in self._goods(Stand) if _is(good, Stand).use in DIRECT_STANDS]
+        self._slot(on, f"the stand under {word}'s arm", [NOTHING, *(good.key for good in columns)])
+        for good in stands:
+            if good not in arms:
+                for column in columns:
+                    self._never("it needs no stand under it", (s, good.key), (on, column.key))
+                continue
+            self._never("an arm needs a stand", (s, good.key), (on, NOTHING))
+            arm = _is(good, Stand)
+            for column in columns:
+                stand = _is(column, Stand)
+                if arm.seat is not None and stand.top is not None and arm.seat != stand.top:
+                    self._never("the arm does not sit on the stand", (s, good.key), (on, column.key))
+                elif stand.load is not None and arm.mass is not None and arm.mass.value > stand.load.value:
+                    self._never(f"the stand carries {stand.load.value:g} kg", (s, good.key), (on, column.key))
 
     def _fittings(
         self, name: str, beam: Beam, heads: Sequence[Good], modifiers: Sequence[Good], rings: Sequence[Good]

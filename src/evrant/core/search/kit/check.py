@@ -12,15 +12,18 @@ fault not; for other lines, the things they are about.
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import lines_of_set
 from evrant.core.judge.rules.light.as_set import EXPOSURE
+from evrant.core.judge.rules.support.anchor import ANCHOR
+from evrant.core.judge.rules.support.rails import RAIL
 from evrant.core.search.arrange.formations import Offer
 from evrant.core.search.arrange.search import Result, arrange
 from evrant.core.search.kit.blame import groups, is_small, slots_of
 from evrant.core.search.kit.brightness import LIGHT, NEAR, Spot
-from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe
+from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe
 from evrant.core.search.kit.grounds import Grounds
 from evrant.core.search.kit.lenses import GRID, Lenses
 from evrant.core.search.kit.lights import Lights
@@ -108,7 +111,7 @@ class Checker:
             if isinstance(made, Pass):
                 return made
             fault += made
-        if fault and case.hasty and (weak := _too_weak(recipe, fault)):
+        if fault and case.hasty and (weak := _too_weak(recipe, fault, partial(self.stage.hangs, recipe))):
             return Fail(weak)
         if fault and miss is not None:
             # Where it was placed the ledger refused it; elsewhere the rest of the set was in the way: all had a part.
@@ -172,7 +175,7 @@ class Checker:
         kit = self.stage.studio.changed(gear=(*self.stage.gear(recipe), *self.stage.shelf()), sets=(plan,))
         self.ledger_runs += 1
         lines = [line for line in lines_of_set(kit, plan) if line.line.fails]
-        faults = [line for line in lines if line.verdict is Verdict.SHORT]
+        faults = [line for line in lines if line.verdict is Verdict.SHORT or hangs_on_nothing(line)]
         if faults:
             return faults
         besides = tuple(self._needs(recipe, plan))
@@ -216,13 +219,13 @@ class Checker:
         ideals: frozenset[str] = frozenset()
         innocent: frozenset[str] = frozenset()
         for name in ("", *case.lights()):
-            lights = ((f"{name}.head", f"{name}.modifier"), (f"{name}.support",))
+            lights = ((f"{name}.head", f"{name}.modifier"), tuple(f"{name}.{part}" for part in CARRIES))
             for parts in lights if name else (("holder",),):
                 slots = frozenset(slot for slot in parts if left.get(slot, NOTHING) != NOTHING)
                 free = {slot: key for slot, key in left.items() if slot not in innocent | slots}
                 if slots and not (tried := self._arranged(case, left, serve(case, free), ideals | slots)).fits:
                     ideals, innocent, last = ideals | slots, innocent | slots, tried
-                elif slots and len(parts) > 1:
+                elif slots and parts[0].endswith(".head"):
                     near = serve(case, {slot: key for slot, key in left.items() if slot not in innocent})
                     if not self._arranged(case, left, near, ideals | slots).fits:
                         ideals |= slots
@@ -250,13 +253,20 @@ class Checker:
         return Clause(frozenset((slot, key) for slot, key in recipe.items() if slot in slots), why)
 
 
-def _too_weak(recipe: Recipe, faults: list[Margin]) -> Clause | None:
-    """The head and modifier of a light whose strength is all the ledger found fault with."""
+def hangs_on_nothing(line: Margin) -> bool:
+    """Whether what carries a light has no rail, wall or ceiling to be at: nothing to buy mends that."""
+    return line.verdict is Verdict.UNKNOWN and line.code in (RAIL.code, ANCHOR.code)
+
+
+def _too_weak(recipe: Recipe, faults: list[Margin], hangs: Callable[[str], bool]) -> Clause | None:
+    """The head and modifier of a light whose strength is all the ledger found fault with; with what it `hangs` from,
+    by its name, where that tells how far away it is."""
     paths = {path for line in faults if line.code in LIGHT for path in line.about if "/lights/" in path}
     names = {path.rsplit("/", 1)[-1] for path in paths}
     if len(names) != 1 or not all(line.code in (*LIGHT, EXPOSURE.code) for line in faults):
         return None
-    pair = [(slot, recipe[slot]) for part in ("head", "modifier") if (slot := f"{min(names)}.{part}") in recipe]
+    parts = ("head", "modifier", *(CARRIES if hangs(min(names)) else ()))
+    pair = [(slot, recipe[slot]) for part in parts if (slot := f"{min(names)}.{part}") in recipe]
     return Clause(frozenset(pair), faults[0].sentence) if pair else None
 
 

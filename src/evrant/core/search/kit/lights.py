@@ -6,13 +6,14 @@ from dataclasses import dataclass
 
 from evrant.core.place.lighting import named_beams
 from evrant.core.search.kit.brightness import NEAR, Pair, Spot
-from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe
+from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.stage import STILL, Stage
 from evrant.core.search.kit.unit import Bench, Units, pairs_of
 from evrant.core.search.kit.verdicts import Lessons, Weight
 from evrant.core.search.kit.weights import bags
 from evrant.core.space.scene import Scene
+from evrant.core.space.stands import ARM
 
 IN_THE_WAY = "its stand is in the way, or too low, at every distance"
 
@@ -57,7 +58,8 @@ class Lights:
         """What is wrong with one light at every distance that is possible with its stand; else where it serves."""
         still = {slot: recipe[slot] for slot in STILL if slot in recipe}
         support = recipe.get(f"{name}.support", NOTHING)
-        standing = still | ({f"{name}.support": support} if support != NOTHING else {})
+        slots = (f"{name}.{part}" for part in CARRIES)
+        standing = still | {slot: recipe[slot] for slot in slots if recipe.get(slot, NOTHING) != NOTHING}
         opened = self.stage.opened(case, still)
         if opened is None:
             return NEAR
@@ -84,6 +86,8 @@ class Lights:
         if stands is None or not self.lessons.first(case.id, name, "stands", self.stage.looks(still)):
             return
         for stand in stands.keys:
+            if getattr(self.stage.market.by_key[stand].item, "use", "") == ARM:
+                continue  # it stands as well as what it is put on
             standing = {**still, f"{name}.support": stand}
             if not self.units.possible(case, standing, name, opened):
                 self.lessons.clauses.append(Clause(frozenset(standing.items()), IN_THE_WAY))

@@ -14,6 +14,7 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.rules.light.exposure import POWER_FULL, SHUTTER
 from evrant.core.judge.rules.set.backdrop import BACKDROP_WIDTH
 from evrant.core.judge.rules.support.support import HOLDER_LOAD, LOAD
+from evrant.core.search.kit.case import PARTS_OF_LIGHT
 from evrant.core.studio.gear import (
     Backdrop,
     Board,
@@ -130,7 +131,7 @@ def figures(item: Item, studio: Studio, lines: Iterable[Margin]) -> Iterable[Mus
 
 
 def _of(light: object) -> set[str | None]:
-    return {getattr(light, part) for part in ("head", "modifier", "support", "joint", "ring", "lead", "lead_on", "gel")}
+    return {getattr(light, part) for part in (*PARTS_OF_LIGHT, "lead", "lead_on", "gel")}
 
 
 def _margins(lines: list[Margin], uses: list[tuple[SetPlan, str]], code: str) -> list[float]:

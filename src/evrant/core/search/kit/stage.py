@@ -5,8 +5,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from evrant.core.base.quantity import GEAR_LENGTH, LOAD, MASS
+from evrant.core.place.hanging import HANGS
 from evrant.core.search.arrange.formations import Offer, drafts
-from evrant.core.search.kit.case import NOTHING, Case, Recipe
+from evrant.core.search.kit.case import NOTHING, PARTS_OF_LIGHT, Case, Recipe
 from evrant.core.search.kit.market import Market
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Holder, Item, Stand
@@ -55,19 +56,25 @@ class Stage:
             self.open[key] = None if made is None else made.base
         return self.open[key]
 
+    def hangs(self, recipe: Mapping[str, str], name: str) -> bool:
+        """Whether a light hangs from something of the room, so that only there its place is known."""
+        key = recipe.get(f"{name}.support", NOTHING)
+        item = self.market.by_key[key].item if key != NOTHING else None
+        return isinstance(item, Stand) and item.use in HANGS
+
     def made(
         self, recipe: Mapping[str, str], name: str, spared: Iterable[str] = ()
     ) -> tuple[LightPlace, Mapping[str, Item]]:
         """One light of a recipe and its things; of its `spared` parts, a modifier is left out, others are ideal."""
         fields: dict[str, str] = {}
         gear: dict[str, Item] = {}
-        for part in ("head", "modifier", "support", "joint", "ring"):
+        for part in PARTS_OF_LIGHT:
             key = recipe.get(f"{name}.{part}", NOTHING)
             if key == NOTHING or (part == "modifier" and part in spared):
                 continue
             fields[part] = key
             item = self.market.by_key[key].item
-            gear[key] = ideal(item) if part in spared else item
+            gear[key] = ideal(item) if part in spared or (part == "stands_on" and "support" in spared) else item
         return LightPlace(id=name).changed(**fields), gear
 
 
@@ -81,6 +88,8 @@ def ideal(item: Item) -> Item:
             "foot_radius": tiny,
             "load": LOAD.figure(1000.0),
         }
+        if item.use in HANGS:
+            fields |= {"use": "ceiling bracket", "reach": None}
         return item.changed(**fields)
     if isinstance(item, Holder):
         return item.changed(
@@ -120,7 +129,7 @@ def renamed(plan: SetPlan, recipe: Recipe) -> SetPlan:
 
     lights = []
     for light in plan.lights:
-        fields = {part: key(f"{light.id}.{part}") for part in ("head", "modifier", "support", "joint", "ring")}
+        fields = {part: key(f"{light.id}.{part}") for part in PARTS_OF_LIGHT}
         lights.append(light.changed(**fields))
     props = [prop.changed(item=key(prop.id)) if prop.id in recipe else prop for prop in plan.props]
     return plan.changed(

@@ -20,7 +20,7 @@ from evrant.core.judge.rules.support import support
 from evrant.core.place.rigging import weighted
 from evrant.core.search.arrange.judge import Rule, counts, hangs_on_place
 from evrant.core.search.kit.brightness import NEAR, Brightness, Pair, Spot, literals, together, with_light
-from evrant.core.search.kit.case import NOTHING, Case, Clause, Literal_, Recipe
+from evrant.core.search.kit.case import CARRIES, NOTHING, PARTS_OF_LIGHT, Case, Clause, Literal_, Recipe
 from evrant.core.search.kit.stage import STILL, Stage
 from evrant.core.space.scene import Scene
 
@@ -59,7 +59,9 @@ class Units:
 
     def possible(self, case: Case, recipe: Recipe, name: str, opened: Scene) -> tuple[Spot, ...]:
         """Distances at which a light's bare stand is out of the way of camera, table and subject."""
-        key = (case.id, name, self._looks(recipe, name, ("support",)))
+        if self.stage.hangs(recipe, name):
+            return NEAR
+        key = (case.id, name, self._looks(recipe, name, CARRIES))
         if key not in self.near:
             bare: frozenset[Ideal] = frozenset({"head", "modifier"})
             bench = Bench(opened, (opened, opened), NEAR)
@@ -123,7 +125,7 @@ class Units:
     def hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
         """Every head with every modifier that serves at no distance on a recipe's stand: where the modifier fits by
         its size, the light is wrong. Looked for once one of them has failed."""
-        still = {slot: recipe[slot] for slot in (*STILL, f"{name}.support") if slot in recipe}
+        still = {slot: recipe[slot] for slot in (*STILL, *(f"{name}.{part}" for part in CARRIES)) if slot in recipe}
         nut: frozenset[Ideal] = frozenset({"head"})
         for modifier in case.slots[f"{name}.modifier"].keys:
             left = [pair for pair in pairs_of(case, name) if pair[1] == modifier]
@@ -139,7 +141,7 @@ class Units:
 
     def stuck(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
         """Every head with every modifier that serves at no distance on a recipe's stand, each at its own size."""
-        still = {slot: recipe[slot] for slot in (*STILL, f"{name}.support") if slot in recipe}
+        still = {slot: recipe[slot] for slot in (*STILL, *(f"{name}.{part}" for part in CARRIES)) if slot in recipe}
         pairs = pairs_of(case, name)
         self.bright(case, name, pairs, bench.usual)
         for pair in pairs:
@@ -147,9 +149,7 @@ class Units:
             if not self.serves(case, made, name, bench):
                 yield Clause(frozenset(made.items()), self._fails(case, made, name, bench, frozenset()) or "")
 
-    def _looks(
-        self, recipe: Recipe, name: str, parts: Iterable[str] = ("head", "modifier", "support", "joint", "ring")
-    ) -> tuple[tuple[str, str], ...]:
+    def _looks(self, recipe: Recipe, name: str, parts: Iterable[str] = PARTS_OF_LIGHT) -> tuple[tuple[str, str], ...]:
         slots = (*STILL, *(f"{name}.{part}" for part in parts))
         return self.stage.looks({slot: recipe[slot] for slot in slots if slot in recipe})
 
@@ -168,6 +168,8 @@ class Units:
             guilty |= {"body", "lens"}
         if len(bench.near) < len(NEAR):
             guilty |= {"tripod", "table", f"{name}.support"}
+        if f"{name}.support" in guilty and recipe.get(f"{name}.stands_on", NOTHING) != NOTHING:
+            guilty |= {f"{name}.stands_on"}
         return frozenset(guilty), why
 
     def _fails(self, case: Case, recipe: Recipe, name: str, bench: Bench, spared: frozenset[Ideal]) -> str | None:
@@ -188,10 +190,16 @@ class Units:
         near: Spot,
         spared: frozenset[Ideal] = frozenset(),
     ) -> str | None:
-        """What is wrong with a light at a distance, in the words of the first Short line."""
+        """What is wrong with a light at a distance, in the words of the first Short line; of one that hangs,
+        whatever it hangs from."""
+        if self.stage.hangs(recipe, name):
+            spared = spared | {"support"}
         scene = with_light(bench.scene, case, name, self.stage.made(recipe, name, spared), near)
+        glares = "head" in spared or "modifier" in spared
         with plain():
             for line in _lines(scene):
+                if glares and line.code == aim.FLARE.code:
+                    continue  # without its modifier a head shines where it would not: that is not the stand's fault
                 blames_lens = line.code.startswith("frame.")
                 if line.verdict is Verdict.SHORT and not (blames_lens and "lens" in spared):
                     return line.sentence

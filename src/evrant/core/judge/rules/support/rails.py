@@ -14,7 +14,7 @@ from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics import beams
 from evrant.core.mechanics.supports import Missing, joint_of, load_of
 from evrant.core.space.booms import pivot_of
-from evrant.core.space.rails import CLAMPS, RailLine, rail_under, rails_of
+from evrant.core.space.rails import CLAMPS, ON_RAIL, RailLine, rail_under, rails_of
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.studio import Studio
@@ -28,6 +28,7 @@ RAIL = Line(
     asks="Is there a rail where a clamp is to hang?",
     step="support",
     safety=True,
+    search="placed",
     fails=True,
     hazards=("Load overhead",),
     mark="rail",
@@ -60,8 +61,8 @@ RAIL_SAG = Line(
     asks="Does a rail stay straight enough under all that hangs on it?",
     step="support",
 )
-ON_IT, SAGS, LIES = 0.05, 0.01, 0.12
-"""How near a clamp is to its rail, and a rail's end to the middle of the one it lies on or is clamped under [m]."""
+SAGS, LIES = 0.01, 0.12
+"""Sag as a share of the span; how near a rail's end is to the middle of the one it lies on or is clamped under [m]."""
 
 
 @dataclass(frozen=True)
@@ -93,7 +94,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
             continue
         rail, gap, place, _ = found
         yield _on_it(scene, light, rail, gap)
-        if gap <= ON_IT:
+        if gap <= ON_RAIL:
             hung.setdefault(rail.path, []).append((light, place))
     yield from _all_carried(scene, hung)
 
@@ -167,14 +168,14 @@ def _on_it(scene: Scene, light: Light, rail: RailLine, gap: float) -> Margin:
     return judge(
         RAIL,
         (light.path, rail.path),
-        Estimate(ON_IT - gap, ()),
+        Estimate(ON_RAIL - gap, ()),
         title=f"Rail under the {light.name}",
         need=gap,
-        have=ON_IT,
+        have=ON_RAIL,
         clear=f"The {light.name} hangs on the {rail.name}.",
         short=f"The {light.name} is clamped to nothing: the {rail.name} is not there.",
         reason=f"The nearest rail is the {rail.name}, {say.length(gap)} off the clamp.",
-        placing=PLACED_BOTH if gap > ON_IT else 0.0,
+        placing=PLACED_BOTH if gap > ON_RAIL else 0.0,
     )
 
 
@@ -289,4 +290,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(f"Slide the {light.name} onto the {rail.name}", SetFields(target=light.path, fields=fields))
 
 
-RULE = SetRule("rails", margins, (RAIL, RAIL_LOAD, RAIL_SAG), propose)
+RULE = SetRule("rails", margins, (RAIL, RAIL_LOAD, RAIL_SAG), propose, order=0, place_order=0)

@@ -1,0 +1,135 @@
+"""What hangs is put where it can: clamps along the nearest rail, arms turned to the nearest wall, brackets at wall or
+ceiling, each as near as it may be to where its light is wished."""
+
+import math
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, BRIDGES, feet, opening_at
+from evrant.core.space.booms import pivot_of
+from evrant.core.space.footprint import Plan
+from evrant.core.space.rails import CLAMPS, rail_under
+from evrant.core.space.scene import Light, Scene
+from evrant.core.space.solids import Vector
+from evrant.core.studio.room import value
+from evrant.core.studio.sets import LightPlace, SetPlan
+
+HANGS = ANCHORED | {CLAMPS}
+"""Supports that need something of the room to be at."""
+NEARLY = 0.02
+"""No arm is drawn out to its last [m]."""
+ROUNDS = 4
+"""A light that is moved aims anew, which moves its mount a little: so often it is put again."""
+MOST_SLID = 0.6
+"""A search slides a light no further than this from where it is wished [m]: beyond, it is another light; project
+choice."""
+NEAR_CEILING = 0.95
+"""Of what a bracket bridges, so much is used: a head needs air above it."""
+
+
+def hung(scene: Scene, most: float = math.inf) -> SetPlan:
+    """The set with every light that hangs where its support can be; others stay, and so does what would have to be
+    moved by more than `most` [m]. A set without such lights, or in a room that is not measured, stays as it is."""
+    plan = scene.plan
+    for light in scene.lights:
+        if light.stand is not None and light.stand.use in HANGS:
+            place = hung_light(replace(scene, plan=plan), light)
+            if _moved_by(light.place, place) > most:
+                continue
+            plan = plan.changed(lights=tuple(place if one.id == place.id else one for one in plan.lights))
+    return plan
+
+
+def _moved_by(before: LightPlace, after: LightPlace) -> float:
+    """How far a light was moved [m]."""
+    names = ("x", "y", "height")
+    return math.hypot(*((getattr(after, name) or 0.0) - (getattr(before, name) or 0.0) for name in names))
+
+
+def hung_light(scene: Scene, light: Light) -> LightPlace:
+    """One light's place where its support can be; as it was where nothing of the kind is there."""
+    if light.stand is None or light.mount is None:
+        return light.place
+    ways: dict[str, Callable[[Scene, Light], LightPlace | None]] = {
+        CLAMPS: _on_rail,
+        ARM_AT_WALL: _to_wall,
+        "wall bracket": _at_wall,
+        "ceiling bracket": _at_ceiling,
+    }
+    way = ways.get(light.stand.use)
+    return (way(scene, light) if way is not None else None) or light.place
+
+
+def _to_wall(scene: Scene, light: Light) -> LightPlace | None:
+    """The arm square to the nearest wall that has no door or window there."""
+    if scene.walls is None or light.mount is None:
+        return None
+    found = feet(scene.walls, light.mount)
+    free = [one for one in found if not opening_at(scene, one[1], one[2])]
+    if not found:
+        return None
+    length, index, _ = (free or found)[0]
+    return arm_to_wall(scene.walls, light.place, length, index)
+
+
+def arm_to_wall(walls: Plan, place: LightPlace, length: float, index: int) -> LightPlace:
+    """A light's place with its arm square to a wall that is so far away [m]."""
+    way = -walls.inward(index)
+    turn = float(np.degrees(np.arctan2(way[1], way[0])))
+    return place.changed(boom=round(turn, 2), boom_length=round(max(length, 0.01), 3))
+
+
+def _on_rail(scene: Scene, light: Light) -> LightPlace | None:
+    """Slid along the nearest rail, and on the clamp's own arm as far towards the wished place as it reaches."""
+    found = rail_under(scene, light)
+    if found is None or light.mount is None or light.stand is None:
+        return None
+    there, wish = found[3], light.mount
+    aside = wish[:2] - there[:2]
+    far, reach = float(np.linalg.norm(aside)), value(light.stand.reach) or 0.0
+    out = min(far, reach - NEARLY)
+    place = light.place.changed(boom=None, boom_length=None)
+    if out > 0.02:
+        turn = float(np.degrees(np.arctan2(-aside[1], -aside[0])))
+        place = place.changed(boom=round(turn, 2), boom_length=round(out, 3))
+    return _moved(scene, light, place, lambda mount: there)
+
+
+def _at_wall(scene: Scene, light: Light) -> LightPlace | None:
+    if scene.walls is None or light.mount is None or light.stand is None:
+        return None
+    found = feet(scene.walls, light.mount)
+    if not found:
+        return None
+    off = (value(light.stand.reach) or BRIDGES) / 2
+    spot = found[0][2] + np.array([*scene.walls.inward(found[0][1]), 0.0]) * off
+    return _moved(scene, light, light.place, lambda mount: spot)
+
+
+def _at_ceiling(scene: Scene, light: Light) -> LightPlace | None:
+    """Raised, or lowered, to hang from the ceiling right over its place."""
+    ceiling = scene.ceiling
+    if ceiling is None or light.stand is None:
+        return None
+    under = (value(light.stand.reach) or BRIDGES) * NEAR_CEILING
+
+    def wish(mount: Vector) -> Vector:
+        return np.array([mount[0], mount[1], ceiling.height(float(mount[0]), float(mount[1])) - under])
+
+    return _moved(scene, light, light.place, wish)
+
+
+def _moved(scene: Scene, light: Light, place: LightPlace, wish: Callable[[Vector], Vector]) -> LightPlace:
+    """A light moved until what it hangs by is where that can be."""
+    for _ in range(ROUNDS):
+        lights = tuple(place if one.id == place.id else one for one in scene.plan.lights)
+        now = replace(scene, plan=scene.plan.changed(lights=lights)).light_at(light.path)
+        spot = pivot_of(now) if now is not None else None
+        if spot is None or place.x is None or place.y is None or place.height is None:
+            return place
+        step = wish(spot) - spot
+        x, y, z = place.x + float(step[0]), place.y + float(step[1]), place.height + float(step[2])
+        place = place.changed(x=round(x, 3), y=round(y, 3), height=round(max(z, 0.0), 3))
+    return place
