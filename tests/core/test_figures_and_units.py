@@ -10,7 +10,8 @@ from pydantic import TypeAdapter, ValidationError
 from evrant.core.base.estimate import Estimate, Share, estimate
 from evrant.core.base.quantity import ROOM_LENGTH, Figure, RoomLength
 from evrant.core.base.units import CannotRead, read_length, show_gap, show_length
-from evrant.core.space.figures import parts, posed_top
+from evrant.core.space.figures import parts
+from evrant.core.space.stature import posed_top
 from evrant.core.studio.shots import Subject
 
 LENGTH: TypeAdapter[Figure] = TypeAdapter(RoomLength)

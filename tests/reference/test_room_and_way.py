@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 
 from evrant.core.base.tables.bodies import BODIES, REACH_UP
 from evrant.core.judge.rules.set.way_out import IN_THE_WAY, way_out
-from evrant.core.space import figures
+from evrant.core.space import stature
 from evrant.core.space.ceiling import ceiling_of
 from evrant.core.space.footprint import plan_of
 from evrant.core.space.framing import View, blur_disc, image_distance
@@ -171,12 +171,12 @@ def test_drawn_bodies_agree_with_the_table(body: object) -> None:
 
     assert isinstance(body, Body)
     s = body.stature
-    assert figures.EYE * s == pytest.approx(body.eye, abs=0.03 * s)
-    assert figures.SHOULDER * s == pytest.approx(body.shoulder, abs=0.03 * s)
-    assert figures.SITTING_HEIGHT * s == pytest.approx(body.sitting, abs=0.03 * s)
-    seated = figures.extent(Subject(id="p", posture="seated"), s)
-    assert seated.top == pytest.approx(figures.SEAT + body.sitting, abs=0.03 * s)
-    assert seated.face == pytest.approx(figures.SEAT + body.sitting_eye, abs=0.03 * s)
+    assert stature.EYE * s == pytest.approx(body.eye, abs=0.03 * s)
+    assert stature.SHOULDER * s == pytest.approx(body.shoulder, abs=0.03 * s)
+    assert stature.SITTING_HEIGHT * s == pytest.approx(body.sitting, abs=0.03 * s)
+    seated = stature.extent(Subject(id="p", posture="seated"), s)
+    assert seated.top == pytest.approx(stature.SEAT + body.sitting, abs=0.03 * s)
+    assert seated.face == pytest.approx(stature.SEAT + body.sitting_eye, abs=0.03 * s)
 
 
 @pytest.mark.parametrize(("stature", "grip"), [(1.750, 2.075), (1.625, 1.940)])

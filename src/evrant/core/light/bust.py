@@ -19,8 +19,8 @@ from evrant.core.light.bounce.surfaces import hull_faces
 from evrant.core.light.colour import LUMINANCE, SKIN, coded
 from evrant.core.light.face import nose_of, to_lens
 from evrant.core.light.lit import Lit
-from evrant.core.space.figures import USUAL, extent
 from evrant.core.space.solids import Points, Vector, ball, unit
+from evrant.core.space.stature import USUAL, extent
 
 HALF_WIDTH, HALF_HEIGHT, MIDDLE = 0.16, 0.19, 0.030
 """What the picture shows, and how far its middle lies under the eyes [m]."""

@@ -19,9 +19,9 @@ from evrant.core.light.bounce.sources import seen_luminance
 from evrant.core.light.bounce.surfaces import TOUCH
 from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.lit import Lit
-from evrant.core.space.figures import extent
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, unit
+from evrant.core.space.stature import extent
 from evrant.core.studio.shots import Subject
 
 ROWS = 40

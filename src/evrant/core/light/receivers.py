@@ -9,9 +9,9 @@ from evrant.core.light.beams import Beam, key_side
 from evrant.core.light.bodies import own_body
 from evrant.core.light.face import nose_of, to_lens, turned
 from evrant.core.light.ground import Ground, ground_of
-from evrant.core.space.figures import extent
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, unit
+from evrant.core.space.stature import extent
 
 SIDE = 45.0
 """The two normals contrast is told by: so far round from the nose line, to the key's side and away [degrees]."""

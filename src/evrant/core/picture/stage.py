@@ -17,10 +17,10 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit
 from evrant.core.light.surroundings import surroundings
 from evrant.core.space import rounds as shapes
-from evrant.core.space.figures import USUAL
 from evrant.core.space.rounds import LIMB, Round, placed_rounds, table_of
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector
+from evrant.core.space.stature import USUAL
 from evrant.core.space.things import Part, Thing
 from evrant.core.studio.gear import Backdrop
 from evrant.core.studio.room import value

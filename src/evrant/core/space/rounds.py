@@ -1,7 +1,8 @@
 """Bodies of subjects as smooth shapes: ellipsoids, tapered limbs, cylinders, rings, boxes with soft edges.
 
-The same proportions and outer measures as the convex parts of `figures`; what a picture shows of a body and what
-shades in it. Local axes: x ahead of the subject, y to its left, z up, origin between its feet.
+The one description of a body: pictures show it and shade by it, `figures` takes its convex parts from it for
+outlines, what is in the way and the light's solve. Local axes: x ahead of the subject, y to its left, z up, origin
+between its feet.
 """
 
 from collections.abc import Sequence
@@ -11,13 +12,18 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.space.figures import HIP, KNEE, THIGH, extent, posed_top
-from evrant.core.space.solids import Vector
+from evrant.core.space import solids
+from evrant.core.space.solids import Points, Vector
+from evrant.core.space.stature import HIP, KNEE, THIGH, extent, posed_top
 from evrant.core.studio.shots import Subject
 
 ELLIPSOID, LIMB, CYLINDER, RING, BOX = 0, 1, 2, 3, 4
 SKIN, HAIR, EYE, TOP, TROUSERS, FUR, THING, METAL, IRIS, RIM = range(10)
 """What a part is covered with."""
+HEAD, NECK, LEG, THIGHS, NO_HULL = "head", "neck", "leg", "thigh", "none"
+"""Names convex parts begin with; what goes into none is too thin to be in anyone's way."""
+SIDES = 16
+"""Corners round a drum."""
 Triple = tuple[float, float, float]
 
 
@@ -25,7 +31,7 @@ Triple = tuple[float, float, float]
 class Round:
     """One part. `at` its middle (a limb's start), `size` its half axes (a limb's end; a ring's reach and thickness;
     a box's half sides), `ends` a limb's two radii, `turn` its axes (3, 3), `soft` how it runs into the others [m];
-    a `carved` one is taken out of them."""
+    a `carved` one is taken out of them; `hulls` the convex parts it goes into, its own where none is named."""
 
     kind: int
     at: Triple
@@ -35,6 +41,25 @@ class Round:
     cover: int = THING
     carved: bool = False
     turn: tuple[Triple, Triple, Triple] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
+    hulls: tuple[str, ...] = ()
+
+    @property
+    def solid(self) -> Points:
+        """Points (n, 3) whose hull it fills, but for what runs into others."""
+        if self.kind == LIMB:
+            return solids.limb(self.at, self.size, *self.ends)
+        nought = (0.0, 0.0, 0.0)
+        match self.kind:
+            case 0:
+                local = solids.ball(nought, self.size)
+            case 2:
+                local = _drum(self.size)
+            case 3:
+                reach = self.size[0] + self.size[1]
+                local = _drum((reach, reach, self.size[1]))
+            case _:
+                local = solids.cuboid(_triple(-np.array(self.size)), self.size)
+        return np.asarray(local @ np.array(self.turn) + self.at)
 
     @property
     def sphere(self) -> tuple[Vector, float]:
@@ -44,6 +69,18 @@ class Round:
             return (a + b) / 2, float(np.linalg.norm(b - a)) / 2 + max(self.ends)
         reach = max(self.size) if self.kind == ELLIPSOID else float(np.linalg.norm(self.size))
         return np.array(self.at), self.size[0] + self.size[1] if self.kind == RING else reach
+
+
+def _drum(half: Triple) -> Points:
+    """An upright cylinder of these half axes."""
+    angles = np.arange(SIDES) * (2 * np.pi / SIDES)
+    rim = np.column_stack([np.cos(angles) * half[0], np.sin(angles) * half[1]])
+    return np.vstack([np.column_stack([rim, np.full(SIDES, z)]) for z in (-half[2], half[2])])
+
+
+def within(hull: str, parts: Sequence[Round]) -> list[Round]:
+    """Parts that go into one convex part."""
+    return [replace(one, hulls=(hull,)) for one in parts]
 
 
 def limb(start: Triple, end: Triple, first: float, last: float, cover: int, soft: float = 0.012) -> Round:
@@ -99,8 +136,8 @@ def scaled(one: Round, by: float) -> Round:
 HEAD_FOR = 1.70
 """Stature the measures of the head below are given for [m]; adults' heads differ less, children's are larger for it."""
 # About the middle between the eyes, ahead, left, up [m].
-HEAD: tuple[Round, ...] = (
-    ball((-0.088, 0.0, 0.030), (0.098, 0.076, 0.100), SKIN, 0.010),
+HEAD_PARTS: tuple[Round, ...] = (
+    ball((-0.088, 0.0, 0.016), (0.098, 0.076, 0.088), SKIN, 0.010),
     ball((-0.066, 0.0, -0.052), (0.070, 0.058, 0.066), SKIN, 0.020),
     ball((-0.022, 0.0, -0.100), (0.026, 0.024, 0.018), SKIN, 0.022),
     ball((0.004, 0.0, -0.040), (0.020, 0.013, 0.012), SKIN, 0.012),
@@ -119,7 +156,7 @@ HEAD: tuple[Round, ...] = (
     ball((-0.0125, -0.031, 0.001), (0.0125, 0.0125, 0.0125), EYE, 0.001),
     ball((-0.0065, 0.031, 0.001), (0.0072, 0.0060, 0.0060), IRIS, 0.001),
     ball((-0.0065, -0.031, 0.001), (0.0072, 0.0060, 0.0060), IRIS, 0.001),
-    ball((-0.096, 0.0, 0.060), (0.0985, 0.084, 0.083), HAIR, 0.006),
+    ball((-0.104, 0.0, 0.046), (0.0985, 0.084, 0.063), HAIR, 0.006),
     ball((-0.130, 0.0, 0.000), (0.070, 0.078, 0.090), HAIR, 0.010),
 )
 
@@ -148,16 +185,20 @@ def _person(subject: Subject, s: float) -> list[Round]:
         return body + _standing_legs(s, half)
     hip, knee, legs = HIP * s + lift, KNEE * s, []
     for y in (-half * 0.42, half * 0.42):
+        thigh, lower = (f"{THIGHS} {y:.3f}",), (f"{LEG} {y:.3f}",)
         if subject.posture == "seated":
+            bent = (THIGH * s, y, hip - 0.01)
+            foot = limb((THIGH * s, y, 0.03), (THIGH * s + 0.1 * s, y, 0.025), 0.024 * s, 0.016 * s, HAIR)
             legs += [
-                limb((0, y, hip), (THIGH * s, y, hip - 0.01), 0.052 * s, 0.034 * s, TROUSERS, 0.03),
-                limb((THIGH * s, y, hip - 0.01), (THIGH * s, y, 0.04), 0.034 * s, 0.024 * s, TROUSERS),
-                limb((THIGH * s, y, 0.03), (THIGH * s + 0.1 * s, y, 0.025), 0.024 * s, 0.016 * s, HAIR),
+                replace(limb((0, y, hip), bent, 0.052 * s, 0.034 * s, TROUSERS, 0.03), hulls=thigh),
+                replace(limb(bent, (THIGH * s, y, 0.04), 0.034 * s, 0.024 * s, TROUSERS), hulls=lower),
+                replace(foot, hulls=(f"{LEG} foot {y:.3f}",)),
             ]
         else:
+            shin = limb((0.02, y, 0.05), (-0.8 * knee, y, 0.045), 0.034 * s, 0.022 * s, TROUSERS)
             legs += [
-                limb((0, y, hip), (0.02, y, 0.05), 0.052 * s, 0.036 * s, TROUSERS, 0.03),
-                limb((0.02, y, 0.05), (-0.8 * knee, y, 0.045), 0.034 * s, 0.022 * s, TROUSERS),
+                replace(limb((0, y, hip), (0.02, y, 0.05), 0.052 * s, 0.036 * s, TROUSERS, 0.03), hulls=thigh),
+                replace(shin, hulls=lower),
             ]
     return body + legs
 
@@ -166,29 +207,37 @@ def _trunk(s: float, half: float, lift: float, glasses: bool) -> list[Round]:
     def at(share: float) -> float:
         return share * s + lift
 
-    head = [moved(scaled(one, s / HEAD_FOR), np.eye(3), np.array([0.062 * s, 0.0, at(0.936)])) for one in HEAD]
-    if glasses:
-        head += [moved(scaled(one, s / HEAD_FOR), np.eye(3), np.array([0.062 * s, 0.0, at(0.936)])) for one in GLASSES]
+    eyes = np.array([0.062 * s, 0.0, at(0.936)])
+    worn = within(NO_HULL, GLASSES) if glasses else []
+    parts = [replace(one, hulls=(NO_HULL if one.carved else HEAD,)) for one in HEAD_PARTS]
+    head = [moved(scaled(one, s / HEAD_FOR), np.eye(3), eyes) for one in (*parts, *worn)]
     neck = limb((-0.006 * s, 0, at(0.80)), (-0.002 * s, 0, at(0.88)), 0.037 * s, 0.031 * s, SKIN, 0.02)
     collar = limb((-0.004 * s, 0, at(0.800)), (-0.004 * s, 0, at(0.822)), 0.043 * s, 0.038 * s, TOP, 0.03)
-    parts, joint = [neck, collar], half - 0.042 * s
+    parts, joint = within(NECK, [neck, collar]), half - 0.042 * s
     for side in (-1, 1):
         shoulder = (0.0, side * joint, at(0.785))
         elbow = (-0.01 * s, side * (half + 0.004 * s), at(0.63))
         hand = (0.06 * s, side * (half - 0.012 * s), at(0.495))
+        across = limb((-0.006 * s, side * 0.012 * s, at(0.806)), shoulder, 0.036 * s, 0.031 * s, TOP, 0.04)
+        hand_itself = ball(
+            (0.072 * s, side * (half - 0.014 * s), at(0.472)), (0.022 * s, 0.014 * s, 0.034 * s), SKIN, 0.012
+        )
+        flank = limb(
+            (0.0, side * joint * 0.80, at(0.765)), (0.0, side * joint * 0.55, at(0.69)), 0.040 * s, 0.050 * s, TOP
+        )
         parts += [
-            limb((-0.006 * s, side * 0.012 * s, at(0.806)), shoulder, 0.036 * s, 0.031 * s, TOP, 0.04),
+            replace(across, hulls=("slope",)),
             limb(shoulder, elbow, 0.031 * s, 0.025 * s, TOP, 0.02),
-            limb(elbow, hand, 0.025 * s, 0.019 * s, TOP, 0.012),
-            ball((0.072 * s, side * (half - 0.014 * s), at(0.472)), (0.022 * s, 0.014 * s, 0.034 * s), SKIN, 0.012),
-            limb(
-                (0.0, side * joint * 0.80, at(0.765)), (0.0, side * joint * 0.55, at(0.69)), 0.040 * s, 0.050 * s, TOP
-            ),
+            *within(f"forearm {side}", [limb(elbow, hand, 0.025 * s, 0.019 * s, TOP, 0.012), hand_itself]),
+            replace(flank, hulls=("chest",)),
         ]
+    chest = ball((0, 0, at(0.705)), (0.064 * s, half * 0.72, 0.085 * s), TOP, 0.05)
+    waist = ball((0, 0, at(0.61)), (0.058 * s, half * 0.62, 0.075 * s), TOP, 0.05)
+    hips = ball((0, 0, at(0.53)), (0.064 * s, half * 0.70, 0.058 * s), TROUSERS, 0.03)
     trunk = [
-        ball((0, 0, at(0.705)), (0.064 * s, half * 0.72, 0.085 * s), TOP, 0.05),
-        ball((0, 0, at(0.61)), (0.058 * s, half * 0.62, 0.075 * s), TOP, 0.05),
-        ball((0, 0, at(0.53)), (0.064 * s, half * 0.70, 0.058 * s), TROUSERS, 0.03),
+        replace(chest, hulls=("chest", "waist")),
+        replace(waist, hulls=("waist", "hips")),
+        replace(hips, hulls=("hips",)),
     ]
     return [*head, *parts, *trunk]
 
@@ -196,11 +245,11 @@ def _trunk(s: float, half: float, lift: float, glasses: bool) -> list[Round]:
 def _standing_legs(s: float, half: float) -> list[Round]:
     legs = []
     for y in (-half * 0.40, half * 0.40):
-        legs += [
-            limb((0, y, HIP * s - 0.02), (0.005, y, KNEE * s), 0.056 * s, 0.034 * s, TROUSERS, 0.02),
-            limb((0.005, y, KNEE * s), (-0.01, y, 0.05 * s), 0.034 * s, 0.022 * s, TROUSERS),
-            limb((-0.02, y, 0.022 * s), (0.10 * s, y, 0.016 * s), 0.022 * s, 0.014 * s, HAIR),
-        ]
+        thigh = limb((0, y, HIP * s - 0.02), (0.005, y, KNEE * s), 0.056 * s, 0.034 * s, TROUSERS, 0.02)
+        lower = limb((0.005, y, KNEE * s), (-0.01, y, 0.05 * s), 0.034 * s, 0.022 * s, TROUSERS)
+        foot = limb((-0.02, y, 0.022 * s), (0.10 * s, y, 0.016 * s), 0.022 * s, 0.014 * s, HAIR)
+        named = ((THIGHS, thigh), (LEG, lower), (f"{LEG} foot", foot))
+        legs += [replace(one, hulls=(f"{name} {y:.3f}",)) for name, one in named]
     return legs
 
 
@@ -211,8 +260,10 @@ def _animal(subject: Subject, h: float) -> list[Round]:
     head = [
         ball((0.12 * h, 0, 0.82 * h), (0.13 * h, 0.12 * h, 0.115 * h), FUR, 0.03 * h),
         limb((0.16 * h, 0, 0.79 * h), (snout * h, 0, 0.765 * h), 0.075 * h, 0.04 * h, FUR, 0.03 * h),
-        ball((snout * h + 0.036 * h, 0, 0.775 * h), (0.014 * h,) * 3, HAIR, 0.004 * h),
-        *(ball((0.222 * h, y * 0.058 * h, 0.838 * h), (0.019 * h,) * 3, IRIS, 0.004 * h) for y in sides),
+        *within(NO_HULL, [ball((snout * h + 0.036 * h, 0, 0.775 * h), (0.014 * h,) * 3, HAIR, 0.004 * h)]),
+        *within(
+            NO_HULL, [ball((0.222 * h, y * 0.058 * h, 0.838 * h), (0.019 * h,) * 3, IRIS, 0.004 * h) for y in sides]
+        ),
         *(
             limb((0.12 * h, y * 0.10 * h, 0.90 * h), (0.10 * h, y * 0.12 * h, 0.985 * h), 0.05 * h, 0.006 * h, FUR)
             for y in sides
@@ -252,21 +303,22 @@ def _garment(subject: Subject, h: float) -> list[Round]:
     def cloth(at: Triple, to: Triple, first: float, last: float) -> Round:
         return limb(at, to, first, last, THING, 0.05 * h)
 
-    parts = [
+    body = [
         *(
             cloth((0, y * 0.08 * half, h - flat), (0, y * 0.62 * half, 0.93 * h), flat * 0.8, flat * 0.8)
             for y in (-1, 1)
         ),
         *(cloth((0, y * 0.36 * half, 0.86 * h), (0, y * 0.46 * half, flat), flat, flat) for y in (-1, 1)),
         cloth((0, 0, 0.86 * h), (0, 0, flat), flat, flat),
-        *(
-            cloth((0, y * 0.66 * half, 0.91 * h), (0, y * (half - 0.7 * flat), 0.45 * h), 0.8 * flat, 0.6 * flat)
-            for y in (-1, 1)
-        ),
-        Round(BOX, (0.0, 0.0, 0.48 * h), (flat * 0.8, 0.60 * half, 0.46 * h), (0.0, 0.0), 0.04 * h, THING),
     ]
+    sleeves = [
+        cloth((0, y * 0.66 * half, 0.91 * h), (0, y * (half - 0.7 * flat), 0.45 * h), 0.8 * flat, 0.6 * flat)
+        for y in (-1, 1)
+    ]
+    fill = Round(BOX, (0.0, 0.0, 0.48 * h), (flat * 0.8, 0.60 * half, 0.46 * h), (0.0, 0.0), 0.04 * h, THING)
     hook = Round(RING, (0.0, 0.0, h + 0.028), (0.025, 0.0025, 0.0), cover=METAL, turn=((0, 1, 0), (0, 0, 1), (1, 0, 0)))
-    return [*parts, hook]
+    parts = [*within("body", body), *sleeves, *within("body", [fill])]
+    return [*parts, *within(NO_HULL, [hook])]
 
 
 def _thing(subject: Subject, height: float) -> list[Round]:

@@ -25,6 +25,7 @@ from evrant.core.space.solids import (
     unit,
 )
 from evrant.core.space.stands import column_of, stand_of
+from evrant.core.space.stature import USUAL
 from evrant.core.space.things import (
     Part,
     Thing,
@@ -594,7 +595,7 @@ class Scene:
             return {}
         found = {}
         for who in self.shot.subjects:
-            height = who.height.value if who.height else figures.USUAL[who.kind]
+            height = who.height.value if who.height else USUAL[who.kind]
             found[who.id] = figures.placed(who, height, float(self.mark[0]), float(self.mark[1]), self.facing)
         return found
 

@@ -11,6 +11,7 @@ from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import ConvexHull, QhullError
 
 from evrant.core.space.gaps import greatest_gaps, reaches, widest
 
@@ -144,6 +145,14 @@ def plan_hull(points: Points) -> Points:
     """Those of the points (n, 3) that reach farthest on the plan in some of 64 directions."""
     farthest = np.unique((points[:, :2] @ _ring(64).T).argmax(axis=0))
     return np.asarray(points[farthest])
+
+
+def corners_of(points: Points) -> Points:
+    """Those of the points (n, 3) that are corners of their hull; all of them where they lie in a plane."""
+    try:
+        return np.asarray(points[np.sort(ConvexHull(points).vertices)])
+    except QhullError:
+        return points
 
 
 def hull(points: Points) -> Points:

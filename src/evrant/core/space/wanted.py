@@ -10,7 +10,7 @@ import math
 from dataclasses import dataclass
 
 from evrant.core.base.quantity import Figure
-from evrant.core.space.figures import FACE_DEPTH, extent
+from evrant.core.space.stature import FACE_DEPTH, extent
 from evrant.core.studio.shots import Shot, Subject
 
 CROPS = {"head and shoulders": 0.41, "half length": 0.60, "three-quarter": 0.82}

@@ -12,8 +12,8 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.ground import tent_round
 from evrant.core.light.lit import lit
 from evrant.core.light.mirrored import Mirrored, mirrored, shiny
-from evrant.core.space.figures import extent
 from evrant.core.space.scene import Scene
+from evrant.core.space.stature import extent
 from evrant.core.studio.gear import Board, Tent
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
