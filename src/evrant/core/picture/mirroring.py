@@ -8,9 +8,10 @@ from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import luminance
 from evrant.core.light.lit import Lit
 from evrant.core.picture import rays, shapes
+from evrant.core.picture.returned import Patched
 from evrant.core.picture.seeing import Seen
-from evrant.core.picture.shadows import LIFT
-from evrant.core.picture.stage import LENS, Stage
+from evrant.core.picture.shadows import LIFT, NEAR, direct_light
+from evrant.core.picture.stage import LENS, Stage, finish_of
 from evrant.core.space.rounds import RIM, RING, placed_rounds
 from evrant.core.space.solids import Points
 
@@ -43,19 +44,22 @@ def mirrored(
     rough: Floats,
     turns: Whole,
     doses: Floats,
-    leaving: Bands | None,
+    patched: Patched | None,
 ) -> Floats:
-    """(n, 3) what points mirror: shining faces, and surfaces as the solve's patches light them."""
+    """(n, 3) what points mirror: shining faces, and surfaces with the light on them; satin ones, which show no more
+    than a blur of it, by what the solve's patches give off."""
     straight = ways - 2 * np.einsum("nc,nc->n", ways, normals)[:, None] * normals
     total = np.zeros((len(points), 3))
-    rounds = LOBE if (rough > 0).any() else 1
-    for turn in range(rounds):
-        aim = straight if turn == 0 and rounds == 1 else _spread(straight, rough, turns, turn)
-        total += _looked_up(lit, stage, points + normals * LIFT, aim, doses, leaving)
-    return total / rounds
+    eyes, flat, satin = points + normals * LIFT, np.flatnonzero(rough <= 0), np.flatnonzero(rough > 0)
+    if flat.size:
+        total[flat] = _looked_up(lit, stage, eyes[flat], straight[flat], doses, patched, sharp=True)
+    for turn in range(LOBE if satin.size else 0):
+        aim = _spread(straight[satin], rough[satin], turns[satin], turn)
+        total[satin] += _looked_up(lit, stage, eyes[satin], aim, doses, patched) / LOBE
+    return total
 
 
-def glints(lit: Lit, stage: Stage, seen: Seen, doses: Floats, leaving: Bands | None) -> Floats:
+def glints(lit: Lit, stage: Stage, seen: Seen, doses: Floats, patched: Patched | None) -> Floats:
     """(n, 3) what the glasses of those in the picture throw into the lens, over what is seen through them."""
     found, scene = np.zeros((len(seen.depth), 3)), lit.scene
     view = scene.view
@@ -76,7 +80,7 @@ def glints(lit: Lit, stage: Stage, seen: Seen, doses: Floats, leaving: Bands | N
             at = np.flatnonzero(inside & (far < np.linalg.norm(seen.points - view.eye, axis=1) + 1e-3))
             if at.size:
                 ways, normals = seen.ways[at], np.broadcast_to(ahead, (len(at), 3))
-                thrown = mirrored(lit, stage, spots[at], normals, ways, np.zeros(len(at)), at % 16, doses, leaving)
+                thrown = mirrored(lit, stage, spots[at], normals, ways, np.zeros(len(at)), at % 16, doses, patched)
                 found[at] += LENS * thrown
     return found
 
@@ -94,8 +98,18 @@ def _spread(ways: Points, rough: Floats, turns: Whole, turn: int) -> Points:
     return np.asarray(out)
 
 
-def _looked_up(lit: Lit, stage: Stage, eyes: Points, ways: Points, doses: Floats, leaving: Bands | None) -> Floats:
-    """What rays from anywhere meet: shining faces by their luminance, others by the patch they hit."""
+def _looked_up(
+    lit: Lit,
+    stage: Stage,
+    eyes: Points,
+    ways: Points,
+    doses: Floats,
+    patched: Patched | None,
+    *,
+    sharp: bool = False,
+) -> Floats:
+    """What rays from anywhere meet: shining faces by their luminance, others by the patch they hit; `sharp` by what
+    they return of the light that reaches them there."""
     n, faces, rest = len(ways), stage.faces, lit.settled
     eyes, ways = np.ascontiguousarray(eyes), np.ascontiguousarray(ways)
     depth, face = np.full(n, 60.0), np.full(n, -1, dtype=np.int64)
@@ -107,27 +121,49 @@ def _looked_up(lit: Lit, stage: Stage, eyes: Points, ways: Points, doses: Floats
     found = np.zeros((n, 3))
     bright = (face >= 0) & (part < 0) & (faces.source[np.maximum(face, 0)] >= 0)
     found[bright] = shining(lit, faces.source[face[bright]], ways[bright], doses)
-    other = np.flatnonzero(~bright & ((face >= 0) | (part >= 0)))
-    if other.size and rest is not None and leaving is not None:
-        hits = eyes[other] + ways[other] * depth[other, None]
-        found[other] = _near_patches(rest.patches.middles, rest.patches.normals, hits, ways[other], leaving)
+    at = np.flatnonzero(~bright & ((face >= 0) | (part >= 0)))
+    if not at.size:
+        return found
+    hits = eyes[at] + ways[at] * depth[at, None]
+    near = None
+    if rest is not None and patched is not None:
+        near = _Near(rest.patches.middles, rest.patches.normals, hits, ways[at])
+        found[at] = near.read(patched.leaving)
+    if sharp:
+        flat = part[at] < 0
+        toward = normals[at]
+        toward[flat] = faces.normals[np.maximum(face[at][flat], 0)]
+        toward *= np.where(np.einsum("nc,nc->n", toward, ways[at]) > 0, -1.0, 1.0)[:, None]
+        arriving = direct_light(lit, stage, hits + toward * NEAR, toward, doses, picks=PICKS)
+        if near is not None and patched is not None:
+            arriving += near.read(patched.returned)
+        found[at] = finish_of(stage, face[at], part[at], toward)[0] * arriving
     return found
 
 
+PICKS = 8
+"""Spots of each light's face looked for from what a mirror shows."""
 NEAREST = 4
 
 
-def _near_patches(middles: Points, normals: Points, points: Points, ways: Points, out: Bands) -> Bands:
-    """What leaves the surfaces at points, read between the nearest patches that face each ray."""
-    found = np.empty((len(points), 3))
-    for k in range(0, len(points), 4096):
-        some = slice(k, k + 4096)
-        far = np.linalg.norm(points[some, None, :] - middles[None, :, :], axis=2)
-        far[(ways[some] @ normals.T) > 0] += 10.0
-        near = np.argpartition(far, NEAREST, axis=1)[:, :NEAREST]
-        gap = np.take_along_axis(far, near, axis=1)
-        weight = 1 / (gap**2 + 1e-4)
-        alike = np.einsum("nkc,nc->nk", normals[near], normals[near[np.arange(len(near)), gap.argmin(axis=1)]]) > 0.7
-        weight = np.where(alike, weight, 0.0)
-        found[some] = np.einsum("nk,nkc->nc", weight, out[near]) / weight.sum(axis=1, keepdims=True)
-    return found
+class _Near:
+    """The nearest patches that face each ray, with their weights, where it hits."""
+
+    def __init__(self, middles: Points, normals: Points, points: Points, ways: Points) -> None:
+        self.near = np.empty((len(points), NEAREST), dtype=np.int64)
+        self.weight = np.empty((len(points), NEAREST))
+        for k in range(0, len(points), 4096):
+            some = slice(k, k + 4096)
+            far = np.linalg.norm(points[some, None, :] - middles[None, :, :], axis=2)
+            far[(ways[some] @ normals.T) > 0] += 10.0
+            near = np.argpartition(far, NEAREST, axis=1)[:, :NEAREST]
+            gap = np.take_along_axis(far, near, axis=1)
+            weight = 1 / (gap**2 + 1e-4)
+            best = near[np.arange(len(near)), gap.argmin(axis=1)]
+            alike = np.einsum("nkc,nc->nk", normals[near], normals[best]) > 0.7
+            weight = np.where(alike, weight, 0.0)
+            self.near[some], self.weight[some] = near, weight / weight.sum(axis=1, keepdims=True)
+
+    def read(self, values: Bands) -> Floats:
+        """Values of patches (n, 3) read between them."""
+        return np.asarray(np.einsum("nk,nkc->nc", self.weight, values[self.near]))

@@ -14,7 +14,6 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import coded
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit
@@ -26,7 +25,7 @@ from evrant.core.picture.pieces import in_pieces
 from evrant.core.picture.returned import between
 from evrant.core.picture.seeing import Seen, bodies_at, see
 from evrant.core.picture.shadows import COARSE_PICKS, FINE_PICKS, NEAR, Shadows, direct_light, turns_of
-from evrant.core.picture.stage import GLAZE, Stage, stage_of
+from evrant.core.picture.stage import GLAZE, Stage, finish_of, stage_of
 from evrant.core.space.framing import View
 from evrant.core.space.solids import Points, frame_axes
 
@@ -109,7 +108,7 @@ def picture(
     if fine:
         _ask(stop)
         light = smoothed(shadows, view, returned, doses, light)
-    light += glints(lit, stage, seen, doses, shadows.leaving(doses))
+    light += glints(lit, stage, seen, doses, shadows.patched(doses))
     light = light.reshape(rows, columns, 3) if sharp else out_of_focus(lit, view, seen, light)
     unknown = (*([lit.around] if isinstance(lit.around, Missing) else []), *lit.missing)
     missing = tuple(dict.fromkeys(one.text for one in unknown))
@@ -167,7 +166,7 @@ def shade(shadows: Shadows, seen: Seen, rows: Whole, returned: Floats, doses: Fl
     smooth = part >= 0
     if smooth.any():
         around[smooth] *= _openness(stage, points[smooth], normals[smooth])[:, None]
-    returns, gloss, rough = _finish(stage, face, part, normals)
+    returns, gloss, rough = finish_of(stage, face, part, normals)
     shown = returns * (1 - gloss)[:, None] * (arriving + around)
     clear = np.flatnonzero((face >= 0) & (faces.through[np.maximum(face, 0)].max(axis=1) > 0))
     if clear.size:
@@ -180,7 +179,7 @@ def shade(shadows: Shadows, seen: Seen, rows: Whole, returned: Floats, doses: Fl
         turns = turns_of(*np.divmod(at[glossy], seen.columns))
         ways = seen.ways[at[glossy]]
         shown[glossy] += share * mirrored(
-            lit, stage, points[glossy], normals[glossy], ways, rough[glossy], turns, doses, shadows.leaving(doses)
+            lit, stage, points[glossy], normals[glossy], ways, rough[glossy], turns, doses, shadows.patched(doses)
         )
     found[k] = shown
     return found
@@ -194,20 +193,6 @@ def _openness(stage: Stage, points: Points, normals: Points) -> Floats:
 
     in_pieces(len(points), some)
     return out
-
-
-def _finish(stage: Stage, face: Whole, part: Whole, normals: Points) -> tuple[Bands, Floats, Floats]:
-    """What each point returns (n, 3), the share of it as from a mirror, and how rough that is."""
-    faces = stage.faces
-    at, row = np.maximum(face, 0), np.maximum(part, 0)
-    front = np.einsum("nc,nc->n", faces.normals[at], normals) > 0
-    returns = np.where(front[:, None], faces.front[at], faces.back[at])
-    gloss, rough = faces.gloss[at].copy(), faces.rough[at].copy()
-    smooth = part >= 0
-    if smooth.any():
-        returns[smooth] = stage.returns[row[smooth]]
-        gloss[smooth], rough[smooth] = stage.shines[row[smooth], 0], stage.shines[row[smooth], 1]
-    return returns, gloss, rough
 
 
 def smoothed(shadows: Shadows, view: View, returned: Floats, doses: Floats, light: Floats) -> Floats:

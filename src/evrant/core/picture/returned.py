@@ -1,6 +1,7 @@
 """Light that the room returns to what a picture shows: gathered from the solve's patches at pixels a few apart, read
 between them."""
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -18,20 +19,32 @@ Floats = NDArray[np.float64]
 Whole = NDArray[np.int64]
 
 
-def leaving_as(lit: Lit, doses: Floats) -> Bands | None:
-    """What every patch of the solve gives off with the lights so set (n, 3); None where the room is not known."""
+@dataclass(frozen=True, eq=False)
+class Patched:
+    """The solve's patches with the lights so set: what each gives off, and what of the light on it the room returned
+    (n, 3)."""
+
+    leaving: Bands
+    returned: Bands
+
+
+def patched_as(lit: Lit, doses: Floats) -> Patched | None:
+    """The room's patches with the lights so set; None where the room is not known."""
     rest = lit.settled
     if rest is None or lit.first is None:
         return None
-    return rest.leaving(rest.incident(lit.first * doses, [beam.source for beam in lit.beams]))
+    sources, first = [beam.source for beam in lit.beams], lit.first * doses
+    incident = rest.incident(first, sources)
+    straight = first @ np.array([source.flux for source in sources]).reshape(-1, 3)
+    return Patched(rest.leaving(incident), np.maximum(incident - straight, 0.0))
 
 
 def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Floats) -> Floats:
     """(n, 9, 3) harmonics of the light the room returns at some pixels' points."""
-    rest, out = lit.settled, leaving_as(lit, doses)
-    if rest is None or out is None:
+    rest, patched = lit.settled, patched_as(lit, doses)
+    if rest is None or patched is None:
         return np.zeros((len(rows_at), 9, 3))
-    p = rest.patches
+    p, out = rest.patches, patched.leaving
     found = np.zeros((len(rows_at), 9, 3))
     owner_of = np.array(["" if k < 0 else stage.owners[stage.group_of[k]] for k in seen.part[rows_at]])
     spots = np.ascontiguousarray(seen.points[rows_at] + seen.normals[rows_at] * 2e-3)

@@ -18,7 +18,7 @@ from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.lit import Lit
 from evrant.core.picture import rays
 from evrant.core.picture.pieces import in_pieces
-from evrant.core.picture.returned import leaving_as
+from evrant.core.picture.returned import Patched, patched_as
 from evrant.core.picture.seeing import Seen, bodies_at
 from evrant.core.picture.stage import Stage
 from evrant.core.space.solids import Points
@@ -76,13 +76,13 @@ class Shadows:
     seen: Seen
     picks: int
     kept: dict[int, Floats] = field(default_factory=dict)
-    left: dict[bytes, Bands | None] = field(default_factory=dict)
+    left: dict[bytes, Patched | None] = field(default_factory=dict)
 
-    def leaving(self, doses: Floats) -> Bands | None:
-        """What every patch of the solve gives off with the lights so set (n, 3); None where the room is not known."""
+    def patched(self, doses: Floats) -> Patched | None:
+        """The room's patches with the lights so set; None where the room is not known."""
         key = doses.tobytes()
         if key not in self.left:
-            self.left[key] = leaving_as(self.lit, doses)
+            self.left[key] = patched_as(self.lit, doses)
         return self.left[key]
 
     def _grid(self) -> tuple[Whole, Whole, Whole]:
@@ -130,15 +130,16 @@ def direct_light(
     normals: Points,
     doses: Floats,
     pixels: tuple[Shadows, Seen, Whole] | None = None,
+    picks: int = FINE_PICKS,
 ) -> Bands:
     """Exposure (n, 3) straight from the lights, shaded by everything that stands before the lens; `pixels` says which
-    of a picture the points are."""
+    of a picture the points are, else each light is looked for at so many `picks` of its face."""
     found = np.zeros((len(points), 3))
     points, normals = np.ascontiguousarray(points), np.ascontiguousarray(normals)
     turns = np.arange(len(points)) % 16
     for i in np.flatnonzero(doses > 0):
         if pixels is None:
-            whole, free = _reached(_light(lit, stage, int(i), FINE_PICKS), points, normals, turns)
+            whole, free = _reached(_light(lit, stage, int(i), picks), points, normals, turns)
         else:
             whole, _ = _reached(_light(lit, stage, int(i), 0), points, normals, turns)
             free = pixels[0].at(int(i), pixels[1], pixels[2])

@@ -114,6 +114,20 @@ def stage_of(lit: Lit) -> Stage:
     )
 
 
+def finish_of(stage: Stage, face: Whole, part: Whole, normals: Points) -> tuple[Bands, Floats, Floats]:
+    """What each point returns (n, 3), the share of it as from a mirror, and how rough that is."""
+    faces = stage.faces
+    at, row = np.maximum(face, 0), np.maximum(part, 0)
+    front = np.einsum("nc,nc->n", faces.normals[at], normals) > 0
+    returns = np.where(front[:, None], faces.front[at], faces.back[at])
+    gloss, rough = faces.gloss[at].copy(), faces.rough[at].copy()
+    smooth = part >= 0
+    if smooth.any():
+        returns[smooth] = stage.returns[row[smooth]]
+        gloss[smooth], rough[smooth] = stage.shines[row[smooth], 0], stage.shines[row[smooth], 1]
+    return returns, gloss, rough
+
+
 def _groups(table: Floats, sizes: Sequence[int]) -> Floats:
     """First row, row after the last and a ball round each run of rows."""
     found = np.zeros((len(sizes), 6))
