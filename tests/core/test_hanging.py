@@ -15,6 +15,7 @@ from evrant.core.edits.language import EDIT, SetFields
 from evrant.core.edits.language import Light as LightVerb
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.judge.remedies import remedies_of
+from evrant.core.judge.rules.rule import FAULT
 from evrant.core.place.hanging import MOST_SLID, hung
 from evrant.core.place.moves import change as apply
 from evrant.core.place.rigging import rigged
@@ -28,8 +29,10 @@ from evrant.core.search.kit.result import finished_studio
 from evrant.core.search.kit.verdicts import Pass
 from evrant.core.search.support_table import support_table
 from evrant.core.space.booms import pivot_of
+from evrant.core.space.rails import BARS
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
+from evrant.demo import NAMES, demo_studio
 
 Data = dict[str, Any]
 KEY = "sets/s/lights/key"
@@ -218,6 +221,46 @@ def test_lights_placed_by_a_pattern_come_to_hang_where_they_can() -> None:
     arm = apply(parse(on("wall boom", {"x": 2.0, "y": 2.0}, **ARM)), LightVerb(target="sets/s", pattern="loop"))
     light = arm.sets[0].lights[0]
     assert light.boom is not None and line(arm, "support.anchor", KEY).verdict is Verdict.CLEAR
+
+
+@pytest.mark.parametrize("key", ["wall-boom-150", "ceiling-plate", "wall-plate", "rail-clamp"])
+@pytest.mark.parametrize("name", NAMES)
+def test_in_every_demo_a_light_hangs_where_there_is_something(name: str, key: str) -> None:
+    """A clamp where there is neither rail nor crossbar is the only one that has nothing to hang from."""
+    studio, support = demo_studio(name), load().find(key)
+    assert support is not None
+    gear = (*(one for one in studio.gear if one.id != key), support.changed(status="owned"))
+    tried = 0
+    for plan, placed in ((one, light) for one in studio.sets for light in one.lights[:2]):
+        light = placed.changed(support=key, stands_on=None, boom=None, boom_length=None)
+        lights = tuple(light if one.id == light.id else one for one in plan.lights)
+        here = scene_of(studio.changed(gear=gear), plan.changed(lights=lights))
+        assert here is not None
+        after = hung(here)
+        lines = lines_of_set(studio.changed(gear=gear, sets=(after,)), after)
+        held = [m for m in lines if m.code in ("support.anchor", "support.rail")]
+        assert not [m for m in lines if FAULT in m.sentence]
+        bar = here.holder is not None and here.holder.system in BARS
+        wanted = Verdict.CLEAR if key != "rail-clamp" or bar or here.room.rails else Verdict.UNKNOWN
+        mine = [m for m in held if any(path.endswith(f"/lights/{light.id}") for path in m.about)]
+        assert [m.verdict for m in mine] == [wanted], (plan.id, light.id)
+        tried += 1
+    assert tried >= 1
+
+
+def test_a_key_over_the_lens_line_reaches_in_from_a_boom_beside_the_picture() -> None:
+    data = one_portrait()
+    data["shots"][0]["pattern"] = "butterfly"
+    plain = apply(parse(data), LightVerb(target="sets/s", pattern="butterfly"))
+    assert line(plain, "frame.intrusion", KEY).verdict is Verdict.SHORT, "on a stand it is in the picture"
+    boom = load().find("boom-220")
+    assert boom is not None
+    data["gear"].append(boom.model_dump(mode="json", exclude_none=True) | {"status": "owned"})
+    data["sets"][0]["lights"] = []
+    studio = apply(parse(data), LightVerb(target="sets/s", pattern="butterfly"))
+    light = studio.sets[0].lights[0]
+    assert light.support == "boom-220" and light.boom is not None
+    assert line(studio, "frame.intrusion", KEY).verdict is Verdict.CLEAR
 
 
 def test_whoever_places_a_boomed_light_balances_it() -> None:

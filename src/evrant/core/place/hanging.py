@@ -20,8 +20,9 @@ HANGS = ANCHORED | {CLAMPS}
 """Supports that need something of the room to be at."""
 NEARLY = 0.02
 """No arm is drawn out to its last [m]."""
-ROUNDS = 4
-"""A light that is moved aims anew, which moves its mount a little: so often it is put again."""
+ROUNDS, THERE = 24, 0.004
+"""A light that is moved aims anew, which moves its mount a little: so often it is put again at most, until it is so
+near [m]."""
 MOST_SLID = 0.6
 """A search slides a light no further than this from where it is wished [m]: beyond, it is another light; project
 choice."""
@@ -64,14 +65,17 @@ def hung_light(scene: Scene, light: Light) -> LightPlace:
 
 def _to_wall(scene: Scene, light: Light) -> LightPlace | None:
     """The arm square to the nearest wall that has no door or window there."""
+    found = _nearest_wall(scene, light)
+    return None if found is None or scene.walls is None else arm_to_wall(scene.walls, light.place, *found[:2])
+
+
+def _nearest_wall(scene: Scene, light: Light) -> tuple[float, int, Vector] | None:
+    """How far the nearest wall with nothing cut into it there is, its number and the place on it."""
     if scene.walls is None or light.mount is None:
         return None
     found = feet(scene.walls, light.mount)
     free = [one for one in found if not opening_at(scene, one[1], one[2])]
-    if not found:
-        return None
-    length, index, _ = (free or found)[0]
-    return arm_to_wall(scene.walls, light.place, length, index)
+    return next(iter(free or found), None)
 
 
 def arm_to_wall(walls: Plan, place: LightPlace, length: float, index: int) -> LightPlace:
@@ -98,13 +102,11 @@ def _on_rail(scene: Scene, light: Light) -> LightPlace | None:
 
 
 def _at_wall(scene: Scene, light: Light) -> LightPlace | None:
-    if scene.walls is None or light.mount is None or light.stand is None:
-        return None
-    found = feet(scene.walls, light.mount)
-    if not found:
+    found = _nearest_wall(scene, light)
+    if found is None or scene.walls is None or light.stand is None:
         return None
     off = (value(light.stand.reach) or BRIDGES) / 2
-    spot = found[0][2] + np.array([*scene.walls.inward(found[0][1]), 0.0]) * off
+    spot = found[2] + np.array([*scene.walls.inward(found[1]), 0.0]) * off
     return _moved(scene, light, light.place, lambda mount: spot)
 
 
@@ -130,6 +132,8 @@ def _moved(scene: Scene, light: Light, place: LightPlace, wish: Callable[[Vector
         if spot is None or place.x is None or place.y is None or place.height is None:
             return place
         step = wish(spot) - spot
+        if float(np.linalg.norm(step)) < THERE:
+            break
         x, y, z = place.x + float(step[0]), place.y + float(step[1]), place.height + float(step[2])
         place = place.changed(x=round(x, 3), y=round(y, 3), height=round(max(z, 0.0), 3))
     return place

@@ -21,6 +21,9 @@ from evrant.core.studio.shots import Pattern
 K = TypeVar("K", bound=Item)
 BOOMED = frozenset({"hair light", "top light"})
 FROM_BEHIND = frozenset({"hair light", "rim"})
+NEAR_AXIS = 15.0
+"""A light from the front no further round than this hangs over the line to the lens, so that its stand would be in the
+picture [degrees]; project choice."""
 UNDER_CEILING = 0.08
 LONGEST_BOOM = 2.0
 """A boom is drawn out no further than a place may say [m]."""
@@ -86,7 +89,7 @@ def lit(
             chosen = geared[name]
             place = place.changed(**{part: getattr(chosen, part) for part in MADE_OF})
         else:
-            place = _geared(scene, shelf, place, old.get(beam.role))
+            place = _geared(shelf, place, boomed(beam), old.get(beam.role))
         further = replace(beam, round=beam.round + wide) if beam.role == "key" and beam.round else beam
         lights.append(_placed(scene, place, further, side, out))
     cards = [_card(scene, shelf, card, number, side, out) for number, card in enumerate(recipe.cards, start=1)]
@@ -127,12 +130,18 @@ def key_distance(scene: Scene) -> float:
     return min(max(1.5 * frame, 0.6), 1.7)
 
 
-def _geared(scene: Scene, shelf: Shelf, place: LightPlace, old: LightPlace | None) -> LightPlace:
+def boomed(beam: Beam) -> bool:
+    """Whether a light hangs over the subject, or over the line from there to the lens."""
+    over = beam.aim == "face" and beam.role == "key" and abs(beam.round) < NEAR_AXIS and beam.up > 0
+    return beam.role in BOOMED or over
+
+
+def _geared(shelf: Shelf, place: LightPlace, over: bool, old: LightPlace | None) -> LightPlace:
     head = shelf.take(Flash, old.head if old else None) or shelf.take(Lamp, old.head if old else None)
     modifier = shelf.take(Modifier, old.modifier if old else None, best=_modifiers(shelf, place))
     if place.role == "practical":
         modifier = None
-    if place.role in BOOMED:
+    if over:
         order = _stands(shelf, ("boom stand", ARM, "wall boom"))
     elif place.role == "under-light":
         order = _stands(shelf, ("floor stand",))
@@ -184,7 +193,7 @@ def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float
     far = out * beam.far
     spot = scene.face[:2] + (ahead * wish[0] + left * wish[1]) * far
     high = _under_ceiling(scene, place, spot, float(scene.face[2]) + wish[2] * far, beam.up)
-    boom = _boom(scene, place, spot, side)
+    boom = _boom(scene, place, spot, side) if boomed(beam) else None
     here = _at(place, spot, high, boom[0] if boom else None)
     return here.changed(boom_length=min(boom[1], LONGEST_BOOM) if boom else None)
 
@@ -195,8 +204,6 @@ def _boom(scene: Scene, place: LightPlace, spot: Vector, key: float) -> tuple[fl
     and length [m]."""
     stand = stand_of(scene.gear, place)
     if not isinstance(stand, Stand) or not stand.reach or scene.axis is None or scene.mark is None:
-        return None
-    if place.role not in BOOMED:
         return None
     side = np.array([-scene.axis[1], scene.axis[0]])
     beside = float((spot - scene.mark) @ side)

@@ -1,11 +1,13 @@
 """A first arrangement to start from: plain rules, no search. The ledger judges it like any other."""
 
 import math
+from dataclasses import replace
 from typing import TypeVar
 
 import numpy as np
 
 from evrant.core.base.quantity import Figure
+from evrant.core.place.hanging import hung
 from evrant.core.place.patterns import stand_height_wanted
 from evrant.core.place.rigging import rigged
 from evrant.core.space.footprint import Plan, first_wall, plan_of
@@ -31,7 +33,8 @@ KEY_ROUND, KEY_UP = 40.0, 40.0
 def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
     """A first arrangement with the weights and leads it needs."""
     plan = _placed(studio, shot, set_id)
-    return rigged(Scene(studio.room, studio.brief, shot, plan, gear_of(studio)))
+    scene = Scene(studio.room, studio.brief, shot, plan, gear_of(studio))
+    return rigged(replace(scene, plan=hung(scene)))
 
 
 def _placed(studio: Studio, shot: Shot, set_id: str) -> SetPlan:

@@ -10,7 +10,7 @@ from typing import TypeVar
 from evrant.core.base.tables.holders import HOLDERS, SCREWS_ALLOWED
 from evrant.core.base.tables.supports import FIXED
 from evrant.core.place.hanging import HANGS
-from evrant.core.place.lighting import BOOMED, named_beams
+from evrant.core.place.lighting import BOOMED, boomed, named_beams
 from evrant.core.place.patterns import PATTERNS, Beam
 from evrant.core.search.kit.market import Good, Market
 from evrant.core.space.anchors import ON_WALL
@@ -432,10 +432,10 @@ class _Builder:
         if beam.role == "under-light" or beam.up < -20:
             return stand.use in ("floor stand", "light stand")
         if stand.use in HANGS | HOOKS:
-            return (beam.role in BOOMED or good.owned > 0) and self._may_hang(good, stand)
-        if beam.role in BOOMED:
-            return stand.use in ("boom stand", ARM)
-        return stand.use in DIRECT_STANDS
+            return (boomed(beam) or good.owned > 0) and self._may_hang(good, stand)
+        if boomed(beam) and stand.use in ("boom stand", ARM):
+            return True
+        return beam.role not in BOOMED and stand.use in DIRECT_STANDS
 
     def _may_hang(self, good: Good, stand: Stand) -> bool:
         """Whether room, tenancy and school have a place for what hangs."""
