@@ -36,9 +36,9 @@ def data_of(studio: Studio) -> dict[str, Any]:
 
 def within(key: str, geometry: float) -> float:
     """Returned light is summed over patches whose sample points have a hand: a few hundredths of a stop,
-    a tenth of a ΔE. The foot of a subject that another sits before is half in its shadow: a tenth of a stop."""
+    a tenth of a ΔE. The foot of a subject that another sits before is half in its shadow: 0.15 stop."""
     if key.startswith("light.falloff"):
-        return 0.1
+        return 0.15
     if key.startswith("light.tint"):
         return 0.1
     return 0.03 if key.startswith("light.") else geometry

@@ -19,6 +19,10 @@ from evrant.core.studio.studio import Studio, by_id
 WORTH = 0.9
 """A claim is corrected once its ± has shrunk to this share: before that nothing was learnt of it."""
 
+TOGETHER = 0.02
+"""Correlation from which head and modifier were read together: what the two lights of one frame tell of each other's
+is less."""
+
 
 @dataclass(frozen=True)
 class Correction:
@@ -105,7 +109,7 @@ def _pairs(studio: Studio, found: Calibration, k: int) -> dict[str, float]:
     for j, other in enumerate(found.unknowns):
         if not isinstance(by_id(studio.gear, other.path.removeprefix("gear/")), Modifier):
             continue
-        if abs(float(found.spread[k, j])) > 1e-6:
+        if abs(float(found.spread[k, j])) > TOGETHER * math.sqrt(float(found.spread[k, k] * found.spread[j, j])):
             both = np.zeros(len(found.unknowns))
             both[[k, j]] = 1.0
             pairs[other.path.removeprefix("gear/")] = round(math.sqrt(float(both @ found.spread @ both)), 4)
