@@ -382,6 +382,19 @@ def test_what_hangs_is_left_out_with_its_reason() -> None:
     assert "freestanding" in free.cases[0].dropped["wall-boom-150"]
 
 
+def test_a_lamp_that_flickers_at_the_shots_shutter_is_no_head_for_it() -> None:
+    """Whole pulses of 50 Hz mains take 10 ms: at 1/100 s a lamp that pulses is as steady as one that does not."""
+    lamps = [one for one in load().all() if one.kind == "lamp" and one.flicker == "with the mains"]
+    assert lamps
+    for shutter, steady in ((1 / 100, True), (1 / 320, False)):
+        data = hair() | {"brief": hair()["brief"] | {"country": "DE", "schools": {"source": "continuous"}}}
+        data["shots"][0] |= {"shutter": shutter, "pattern": "loop"}
+        search = Search.of(parse(data), load().all())
+        for lamp in lamps:
+            dropped = "flickers" in search.cases[0].dropped.get(lamp.id, "")
+            assert dropped != steady, (lamp.id, shutter)
+
+
 def test_an_arm_is_bought_for_a_stand_that_is_there() -> None:
     """Two strong stands are owned, one for the key: an arm of 58 is all the hair light wants, no boom of 390. The
     search's optimum is the cheapest of all recipes that pass."""

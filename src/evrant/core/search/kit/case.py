@@ -9,6 +9,7 @@ from typing import TypeVar
 
 from evrant.core.base.tables.holders import HOLDERS, SCREWS_ALLOWED
 from evrant.core.base.tables.supports import FIXED
+from evrant.core.judge.rules.light.sources import flickers
 from evrant.core.place.hanging import HANGS
 from evrant.core.place.lighting import BOOMED, boomed, named_beams
 from evrant.core.place.patterns import PATTERNS, Beam
@@ -38,6 +39,7 @@ from evrant.core.studio.gear import (
 from evrant.core.studio.room import value
 from evrant.core.studio.shots import LIVING, Pattern, Shot
 from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import time_words
 
 NOTHING = ""
 Literal_ = tuple[str, str]
@@ -371,6 +373,9 @@ class _Builder:
             return beam.role not in ("practical", "ring light") and (head.fired == "radio" or good.owned > 0)
         if self.shot.capture == "video" and head.flicker == "with the mains":
             self._drop(good, "it flickers with the mains; film shows it")
+            return False
+        if self.shot.shutter is not None and flickers(head, self.shot.shutter, self.studio.brief.country):
+            self._drop(good, f"it flickers at {time_words(self.shot.shutter)}")
             return False
         if school == "flash" and not good.owned and self.shot.capture == "stills" and beam.role != "practical":
             self._drop(good, "your school works with flash")

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
-from evrant.core.base.tables.countries import MAINS
+from evrant.core.base.tables.countries import MAINS, Country, Mains
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
@@ -201,8 +201,7 @@ def _flicker(scene: Scene, shutter: float) -> Iterable[Margin]:
                 title=f"Flicker of the {light.name}",
             )
             continue
-        depth = MODULATION[lamp.technology or "LED"] if lamp.flicker != "none" else 0.0
-        got, hertz = max((flicker_of(shutter, one, depth), one) for one in (mains.hertz, *mains.others))
+        got, hertz = swing_of(lamp, shutter, mains)
         steps = round(shutter * 2 * hertz)
         near = max(steps, 1) / (2 * hertz)
         yield judge(
@@ -217,6 +216,18 @@ def _flicker(scene: Scene, shutter: float) -> Iterable[Margin]:
             reason=f"Up to {got:.0f} % at {time_words(shutter)} on {hertz:.0f} Hz mains; {time_words(near)} takes in "
             "whole pulses.",
         )
+
+
+def swing_of(lamp: Lamp, shutter: float, mains: Mains) -> tuple[float, float]:
+    """Greatest change of a lamp's exposure from frame to frame [%], and on which of a country's mains [Hz]."""
+    depth = MODULATION[lamp.technology or "LED"] if lamp.flicker != "none" else 0.0
+    return max((flicker_of(shutter, one, depth), one) for one in (mains.hertz, *mains.others))
+
+
+def flickers(lamp: Lamp, shutter: float, country: Country) -> bool:
+    """Whether a lamp that is known to changes too much from frame to frame."""
+    told = lamp.supply != "battery" and lamp.flicker is not None
+    return told and swing_of(lamp, shutter, MAINS[country])[0] > MOST_FLICKER
 
 
 def flicker_of(shutter: float, hertz: float, modulation: float) -> float:
