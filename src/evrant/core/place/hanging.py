@@ -13,13 +13,14 @@ from evrant.core.space.footprint import Plan
 from evrant.core.space.rails import CLAMPS, rail_under
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Vector
-from evrant.core.studio.room import value
+from evrant.core.studio.room import Room, value
 from evrant.core.studio.sets import LightPlace, SetPlan
 
 HANGS = ANCHORED | {CLAMPS}
 """Supports that need something of the room to be at."""
 NEARLY = 0.02
 """No arm is drawn out to its last [m]."""
+ON_CEILING = "ceiling bracket"
 ROUNDS, THERE = 24, 0.004
 """A light that is moved aims anew, which moves its mount a little: so often it is put again at most, until it is so
 near [m]."""
@@ -30,12 +31,20 @@ NEAR_CEILING = 0.95
 """Of what a bracket bridges, so much is used: a head needs air above it."""
 
 
-def hung(scene: Scene, most: float = math.inf) -> SetPlan:
-    """The set with every light that hangs where its support can be; others stay, and so does what would have to be
-    moved by more than `most` [m]. A set without such lights, or in a room that is not measured, stays as it is."""
+def same_everywhere(room: Room) -> frozenset[str]:
+    """Supports that hang from what is the same wherever in a room a set stands: a level ceiling, and the crossbar that
+    comes with the background where there is no other rail."""
+    found = {ON_CEILING} if not room.slopes else set()
+    return frozenset(found | ({CLAMPS} if not room.rails else set()))
+
+
+def hung(scene: Scene, most: float = math.inf, uses: frozenset[str] = HANGS) -> SetPlan:
+    """The set with every light that hangs, by supports of some `uses`, where its support can be; others stay, and so
+    does what would have to be moved by more than `most` [m]. A set without such lights, or in a room that is not
+    measured, stays as it is."""
     plan = scene.plan
     for light in scene.lights:
-        if light.stand is not None and light.stand.use in HANGS:
+        if light.stand is not None and light.stand.use in uses:
             place = hung_light(replace(scene, plan=plan), light)
             if _moved_by(light.place, place) > most:
                 continue
@@ -57,7 +66,7 @@ def hung_light(scene: Scene, light: Light) -> LightPlace:
         CLAMPS: _on_rail,
         ARM_AT_WALL: _to_wall,
         "wall bracket": _at_wall,
-        "ceiling bracket": _at_ceiling,
+        ON_CEILING: _at_ceiling,
     }
     way = ways.get(light.stand.use)
     return (way(scene, light) if way is not None else None) or light.place

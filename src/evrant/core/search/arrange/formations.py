@@ -13,7 +13,7 @@ import numpy as np
 
 from evrant.core.base.quantity import ROOM_LENGTH, Figure
 from evrant.core.base.tables.holders import HOLDERS
-from evrant.core.place.hanging import HANGS
+from evrant.core.place.hanging import HANGS, MOST_SLID, hung, same_everywhere
 from evrant.core.place.lighting import at_hand, key_distance, lit
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.space.anchors import ARM_AT_WALL
@@ -127,19 +127,25 @@ class Draft:
     base: Scene
     lights: bool
     bound: float
+    room: Room
     geared: Mapping[str, LightPlace] | None = None
 
     def build(self) -> Formation:
         if not self.lights:
             return Formation(self.choice, self.base.plan, self.base, off_wall(self.choice.holder))
         plan = _lit(self.base, self.base.shot, self.choice, self.geared)
-        uses = [_use(self.base, light) for light in plan.lights]
-        kept = [light for light, use in zip(plan.lights, uses, strict=True) if use == ARM_AT_WALL or use not in HANGS]
-        lights = tuple(light.changed(support=None) if _use(self.base, light) in HANGS else light for light in kept)
-        hung = not HANGS.isdisjoint(uses)
-        still = plan.changed(lights=lights) if hung else plan
-        scene = Scene(self.base.room, self.base.brief, self.base.shot, still, self.base.gear)
-        return Formation(self.choice, plan, scene, off_wall(self.choice.holder), hung)
+        known = same_everywhere(self.room)
+        plan = hung(self._scene(plan), MOST_SLID, known)
+        uses = {light.id: _use(self.base, light) for light in plan.lights}
+        if (HANGS - known).isdisjoint(uses.values()):
+            return Formation(self.choice, plan, self._scene(plan), off_wall(self.choice.holder))
+        stay = [light for light in plan.lights if uses[light.id] not in HANGS - known - {ARM_AT_WALL}]
+        bare = (light.changed(support=None) if uses[light.id] == ARM_AT_WALL else light for light in stay)
+        still = self._scene(plan.changed(lights=tuple(bare)))
+        return Formation(self.choice, plan, still, off_wall(self.choice.holder), hung=True)
+
+    def _scene(self, plan: SetPlan) -> Scene:
+        return Scene(self.base.room, self.base.brief, self.base.shot, plan, self.base.gear)
 
 
 def _use(scene: Scene, light: LightPlace) -> str:
@@ -168,10 +174,10 @@ def drafts(studio: Studio, shot: Shot, offer: Offer, judge: Callable[[Scene], fl
             bound = -math.inf if scene is None else judge(scene)
             bases[choice.base] = None if scene is None else (scene, bound)
             if scene is not None and (not lamps or bound < 0):
-                yield Draft(choice, scene, False, bound)
+                yield Draft(choice, scene, False, bound, studio.room)
         base = bases[choice.base]
         if base is not None and lamps and base[1] >= 0:
-            yield Draft(choice, base[0], True, base[1], offer.geared)
+            yield Draft(choice, base[0], True, base[1], studio.room, offer.geared)
 
 
 def _lit(scene: Scene, shot: Shot, choice: Choice, geared: Mapping[str, LightPlace] | None) -> SetPlan:

@@ -437,7 +437,8 @@ class _Builder:
         if beam.role == "under-light" or beam.up < -20:
             return stand.use in ("floor stand", "light stand")
         if stand.use in HANGS | HOOKS:
-            return (boomed(beam) or good.owned > 0) and self._may_hang(good, stand)
+            bought = boomed(beam) and stand.use != "wall bracket"
+            return (bought or good.owned > 0) and self._may_hang(good, stand)
         if boomed(beam) and stand.use in ("boom stand", ARM):
             return True
         return beam.role not in BOOMED and stand.use in DIRECT_STANDS

@@ -7,7 +7,7 @@ from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, un
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.place.hanging import HANGS, hung_light
-from evrant.core.space.anchors import ANCHORED, Anchor, anchor_of, points_nowhere
+from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, Anchor, anchor_of, points_nowhere
 from evrant.core.space.scene import Light, Scene
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
@@ -53,16 +53,16 @@ def margins(scene: Scene) -> Iterable[Margin]:
 def _line(scene: Scene, light: Light, found: Anchor, title: str) -> Margin:
     assert light.stand is not None
     say, called = Say.of(scene.brief), light.stand.called
-    bridged = f"the {called} bridges {say.length(found.bridges)}"
-    if light.stand.use == "wall boom":
-        bridged = "the arm has to end at it"
-    reason = f"From the {called} to the {found.name.lower()} it is {say.length(max(found.gap, 0.0))}; {bridged}."
-    short = f"The {light.name} is screwed to nothing: the {found.name.lower()} is too far away."
+    name, gap = found.name.lower(), say.length(max(found.gap, 0.0))
+    reason = f"The {light.name} is {gap} from the {name}; the {called} bridges {say.length(found.bridges)}."
+    if light.stand.use == ARM_AT_WALL:
+        reason = f"The arm ends {gap} from the {name}, and has to end at it."
+    short = f"The {light.name} is screwed to nothing: the {name} is too far away."
     spare = found.spare
     if found.opening:
         spare = min(spare, -found.bridges)
         short = f"Where the {light.name} would be screwed to the wall is the {found.opening}."
-        reason = f"The place is {say.length(float(found.spot[2]))} up the {found.name.lower()}."
+        reason = f"The place is {say.length(float(found.spot[2]))} up the {name}."
     return judge(
         ANCHOR,
         (light.path, found.path),
@@ -70,7 +70,7 @@ def _line(scene: Scene, light: Light, found: Anchor, title: str) -> Margin:
         title=title,
         need=found.gap,
         have=found.gap + spare,
-        clear=f"The {found.name.lower()} is where the {light.name}'s {called} needs it.",
+        clear=f"The {name} is where the {light.name}'s {called} needs it.",
         short=short,
         reason=reason,
         at=(float(found.spot[0]), float(found.spot[1]), float(found.spot[2])),
@@ -84,7 +84,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if scene is None or light is None or light.stand is None or light.stand.use not in HANGS:
         return
     place = hung_light(scene, light)
-    arm = light.stand.use == "wall boom"
+    arm = light.stand.use == ARM_AT_WALL
     names = ("boom", "boom_length") if arm else ("x", "y", "height")
     fields = {name: getattr(place, name) for name in names if getattr(place, name) != getattr(light.place, name)}
     if fields:
