@@ -1,6 +1,7 @@
 """Light that the room returns to what a picture shows: gathered from the solve's patches at pixels a few apart, read
 between them."""
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -67,9 +68,9 @@ def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Fl
 
 
 def between(lit: Lit, stage: Stage, seen: Seen, doses: Floats, cell: float) -> Floats:
-    """(n, 6) returned light before and behind what every pixel shows: gathered at pixels a few apart, read between them
-    from those of the four around that lie on the same surface."""
-    step = max(round(cell * seen.columns / 480), 3)
+    """(n, 6) returned light before and behind what every pixel shows: gathered at pixels a few apart (`cell` of them in
+    a picture as large as 480 × 320), read between them from those of the four around that lie on the same surface."""
+    step = max(round(cell * math.sqrt(seen.rows * seen.columns / (480 * 320))), 3)
     ys = np.unique(np.append(np.arange(0, seen.rows, step), seen.rows - 1))
     xs = np.unique(np.append(np.arange(0, seen.columns, step), seen.columns - 1))
     at = (ys[:, None] * seen.columns + xs[None, :]).ravel()
