@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, BRIDGES, feet, opening_at
+from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, BRIDGES, feet, opening_at, yoke_of
 from evrant.core.space.booms import pivot_of
 from evrant.core.space.footprint import Plan
 from evrant.core.space.rails import CLAMPS, rail_under
@@ -107,7 +107,7 @@ def _on_rail(scene: Scene, light: Light) -> LightPlace | None:
     if out > 0.02:
         turn = float(np.degrees(np.arctan2(-aside[1], -aside[0])))
         place = place.changed(boom=round(turn, 2), boom_length=round(out, 3))
-    return _moved(scene, light, place, lambda mount: there)
+    return _moved(scene, light, place, lambda now, mount: there)
 
 
 def _at_wall(scene: Scene, light: Light) -> LightPlace | None:
@@ -116,7 +116,7 @@ def _at_wall(scene: Scene, light: Light) -> LightPlace | None:
         return None
     off = (value(light.stand.reach) or BRIDGES) / 2
     spot = found[2] + np.array([*scene.walls.inward(found[1]), 0.0]) * off
-    return _moved(scene, light, light.place, lambda mount: spot)
+    return _moved(scene, light, light.place, lambda now, mount: spot)
 
 
 def _at_ceiling(scene: Scene, light: Light) -> LightPlace | None:
@@ -126,21 +126,27 @@ def _at_ceiling(scene: Scene, light: Light) -> LightPlace | None:
         return None
     under = (value(light.stand.reach) or BRIDGES) * NEAR_CEILING
 
-    def wish(mount: Vector) -> Vector:
-        return np.array([mount[0], mount[1], ceiling.height(float(mount[0]), float(mount[1])) - under])
+    def wish(now: Light, mount: Vector) -> Vector:
+        yoke = yoke_of(now, mount)
+        high = ceiling.height(float(yoke[0]), float(yoke[1])) - under
+        return np.array([mount[0], mount[1], high - float(yoke[2] - mount[2])])
 
     return _moved(scene, light, light.place, wish)
 
 
-def _moved(scene: Scene, light: Light, place: LightPlace, wish: Callable[[Vector], Vector]) -> LightPlace:
+Wish = Callable[[Light, Vector], Vector]
+"""Where a light, as it is now, would have the place (3,) it hangs by."""
+
+
+def _moved(scene: Scene, light: Light, place: LightPlace, wish: Wish) -> LightPlace:
     """A light moved until what it hangs by is where that can be."""
     for _ in range(ROUNDS):
         lights = tuple(place if one.id == place.id else one for one in scene.plan.lights)
         now = replace(scene, plan=scene.plan.changed(lights=lights)).light_at(light.path)
         spot = pivot_of(now) if now is not None else None
-        if spot is None or place.x is None or place.y is None or place.height is None:
+        if now is None or spot is None or place.x is None or place.y is None or place.height is None:
             return place
-        step = wish(spot) - spot
+        step = wish(now, spot) - spot
         if float(np.linalg.norm(step)) < THERE:
             break
         x, y, z = place.x + float(step[0]), place.y + float(step[1]), place.height + float(step[2])

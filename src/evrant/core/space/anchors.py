@@ -53,7 +53,7 @@ def anchor_of(scene: Scene, light: Light) -> Anchor | None:
         return _at_ceiling(scene, light, value(stand.reach) or BRIDGES)
     arm = stand.use == ARM_AT_WALL
     bridges = ARM_BRIDGES if arm else value(stand.reach) or BRIDGES
-    found = feet(scene.walls, spot if arm else _behind(light, spot), TOO_FAR) if scene.walls is not None else []
+    found = feet(scene.walls, spot if arm else yoke_of(light, spot), TOO_FAR) if scene.walls is not None else []
     if not found or scene.walls is None:
         return None
     gap, index, foot = found[0]
@@ -67,7 +67,7 @@ def anchor_of(scene: Scene, light: Light) -> Anchor | None:
     return Anchor(wall.name, f"room/walls/{wall.id}", gap, bridges, foot, opening, shares)
 
 
-def _behind(light: Light, mount: Vector) -> Vector:
+def yoke_of(light: Light, mount: Vector) -> Vector:
     """The middle of the head, where its yoke is, behind the mount."""
     length = value(light.head.length) if light.head is not None else None
     return mount if light.forward is None else np.asarray(mount - light.forward * (length or 0.0) / 2)
@@ -76,7 +76,7 @@ def _behind(light: Light, mount: Vector) -> Vector:
 def _at_ceiling(scene: Scene, light: Light, bridges: float) -> Anchor | None:
     if scene.ceiling is None or light.mount is None:
         return None
-    spot = _behind(light, light.mount)
+    spot = yoke_of(light, light.mount)
     over = scene.ceiling.over(spot[None])
     place = np.array([*spot[:2], over.height])
     return Anchor("ceiling", "room", over.value, bridges, place, "", over.shares)

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from evrant.core.base.clock import Clock, standing_still
+from evrant.core.place.hanging import MOST_SLID
 from evrant.core.search.kit.brightness import NEAR
 from evrant.core.search.kit.case import NOTHING, Case, Recipe, case_of
 from evrant.core.search.kit.check import LEVELS, Checker
@@ -307,7 +308,8 @@ def proof_words() -> str:
     return (
         "Proved for every combination of what is owned and on offer, on the search's grid: marks every "
         f"{GRID.step * 100:.0f} cm, the lens every {GRID.turn:.0f}°, along walls every {GRID.along * 100:.0f} cm, "
-        f"the key at {far} of its usual distance and up to 9° further round. Of camera, lens, tripod and table, "
+        f"the key at {far} of its usual distance and up to 9° further round, what hangs at most "
+        f"{MOST_SLID * 100:.0f} cm from where it is wished. Of camera, lens, tripod and table, "
         "what you own is used where it serves. Light and leads are judged at the first place on that grid where a set "
         "fits, weights for the farthest distance at which a light serves; a light half a stop outside its window at a "
         "usual place counts as outside everywhere; "
