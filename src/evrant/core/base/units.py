@@ -167,6 +167,12 @@ def _plain(number: float, digits: int) -> str:
     return (text.rstrip("0").rstrip(".") if "." in text else text).replace("-", "−")
 
 
+def signed(number: float, digits: int = 1) -> str:
+    """A number with its sign, the minus as long as the plus."""
+    words = f"{number:+.{digits}f}".replace("-", "−")
+    return words if words.strip("+−0.") else words.replace("−", "+")
+
+
 def show_number(number: float, digits: int = 2) -> str:
     """A plain number without trailing zeros and with a true minus sign."""
     return _plain(number, digits)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.base.units import signed
 from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.lit import Lit
 from evrant.core.picture.render import Picture, encoded
@@ -103,7 +104,7 @@ def described(picture: Picture) -> list[str]:
     rows = regions(picture)
     said = [
         f"{name[:1].upper()}{name[1:]}: {share:.0%} of the picture, {bright_words(stops)}"
-        + (f", {stops:+.1f} stops from a grey card." if math.isfinite(stops) else ".")
+        + (f", {signed(stops)} stops from a grey card." if math.isfinite(stops) else ".")
         for name, share, stops in rows[:6]
     ]
     over, under = over_and_under(picture)
@@ -114,7 +115,7 @@ def described(picture: Picture) -> list[str]:
     at_edge = list(edge_names(picture))
     if at_edge:
         said.append("At its edges one sees " + ", ".join(f"the {name}" for name in at_edge) + ".")
-    return [one.replace("-", "−") if "stops" in one else one for one in said]
+    return said
 
 
 def edge_names(picture: Picture) -> Iterable[str]:

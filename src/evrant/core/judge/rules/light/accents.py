@@ -8,6 +8,7 @@ import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.units import signed
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
@@ -135,7 +136,8 @@ def _rim(scene: Scene, state: Lit, number: int, beam: Beam) -> Iterable[Margin]:
         have=RIM_WITHIN,
         clear=f"The {beam.name} draws its edge.",
         short=f"The {beam.name} is too {'strong: its edge burns out' if off > 0 else 'weak to draw an edge'}.",
-        reason=f"A meter turned to it reads {off + asked:+.1f} stops against the key; about {asked:+.1f} is usual.",
+        reason=f"A meter turned to it reads {signed(off + asked)} stops against the key; "
+        f"about {signed(asked)} is usual.",
     )
 
 

@@ -7,6 +7,7 @@ import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.base.units import signed
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.emission import Missing
@@ -87,7 +88,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
         have=WITHIN,
         clear="All the light together exposes the subject right.",
         short=f"All the light together makes the picture too {'bright' if off > 0 else 'dark'}.",
-        reason=f"A meter at the subject would read {f_words(reads)}; {settings} is set: {off:+.1f} stops. "
+        reason=f"A meter at the subject would read {f_words(reads)}; {settings} is set: {signed(off)} stops. "
         f"{_who(state)}",
     )
 

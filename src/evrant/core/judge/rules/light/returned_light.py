@@ -5,6 +5,7 @@ from collections.abc import Iterable
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
+from evrant.core.base.units import signed
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.light.light_measures import floor_covered, measures
 from evrant.core.judge.rules.rule import Proposal, SetRule
@@ -182,7 +183,7 @@ def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
         clear="The walls leave the colours alone.",
         short=f"The {coloured.name} tints the side of the face away from the key.",
         reason=f"A white there is off by ΔE {found.white:.1f}, skin by {found.skin:.1f} "
-        f"({found.kelvin:.0f} K, Duv {found.duv:+.4f}); at most {MOST_TINT:.0f} is wanted.",
+        f"({found.kelvin:.0f} K, Duv {signed(found.duv, 4)}); at most {MOST_TINT:.0f} is wanted.",
     )
 
 
@@ -224,7 +225,7 @@ def _tone(scene: Scene, state: Lit) -> Iterable[Margin]:
         clear=f"The background comes out {tone}.",
         short=f"The background comes out too {'light' if bright else 'dark'} for {tone}.",
         reason=f"It is {found.mean:.0%} as light as a white at the subject ({found.least:.0%} to {found.most:.0%} "
-        f"over the frame); {tone} is about {wish:.0%}. It gets {found.stops:+.1f} stops against the subject.",
+        f"over the frame); {tone} is about {wish:.0%}. It gets {signed(found.stops)} stops against the subject.",
     )
 
 
@@ -242,7 +243,7 @@ def _group(scene: Scene, state: Lit) -> Iterable[Margin]:
         have=EVEN,
         clear="Everyone gets the same light.",
         short=f"The {who.lower()} gets {'more' if worst > 0 else 'less'} light than the others.",
-        reason=f"{worst:+.1f} stops against the first face; half a stop is usual. Farther lights even it out.",
+        reason=f"{signed(worst)} stops against the first face; half a stop is usual. Farther lights even it out.",
     )
 
 

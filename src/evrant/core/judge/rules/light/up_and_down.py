@@ -8,6 +8,7 @@ import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.units import signed
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.colour import luminance
@@ -94,7 +95,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
                 have=over,
                 clear="More light comes from above than from below.",
                 short="More light comes from below than from above.",
-                reason=f"From above come {over:+.1f} stops more than from below.",
+                reason=f"From above come {signed(over)} stops more than from below.",
             )
     yield from _spill(scene, state)
 
