@@ -22,9 +22,9 @@ PARTED = {
     "object": (1.0, 1.0),
     "garment": (0.50, 0.10),
 }
+"""Width and depth of a subject as shares of its height when not given."""
 FACE_DEPTH = {"person": 0.11, "cat": 0.30, "dog": 0.30}
 """Front to back of a face as a share of height: what must be sharp in a portrait."""
-"""Width and depth of a subject as shares of its height when not given."""
 
 
 @dataclass(frozen=True, slots=True)
