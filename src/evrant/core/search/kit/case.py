@@ -8,16 +8,14 @@ from dataclasses import dataclass, field
 from typing import TypeVar
 
 from evrant.core.base.tables.holders import HOLDERS, SCREWS_ALLOWED
-from evrant.core.base.tables.supports import FIXED
 from evrant.core.judge.rules.light.sources import flickers
 from evrant.core.place.hanging import HANGS
 from evrant.core.place.lighting import BOOMED, boomed, named_beams
 from evrant.core.place.patterns import PATTERNS, Beam
+from evrant.core.search.kit.carrying import nowhere_for
 from evrant.core.search.kit.market import Good, Market
-from evrant.core.space.anchors import ON_WALL
 from evrant.core.space.footprint import Plan, plan_of
 from evrant.core.space.framing import subject_distance
-from evrant.core.space.rails import BARS, CLAMPS
 from evrant.core.space.stands import ARM
 from evrant.core.space.tents import outgrown
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
@@ -445,26 +443,10 @@ class _Builder:
 
     def _may_hang(self, good: Good, stand: Stand) -> bool:
         """Whether room, tenancy and school have a place for what hangs."""
-        room, allowed = self.studio.room, SCREWS_ALLOWED.get(self.studio.brief.tenure or "", 99)
-        if stand.use == CLAMPS:
-            bars = any(_is(held, Holder).system in BARS for held in self._goods(Holder))
-            if not room.rails and not bars:
-                self._drop(good, "there is no rail or crossbar to clamp it to")
-            return bool(room.rails) or bars
-        screws = stand.screws or FIXED.get(stand.use, 1 if stand.use == "hook" else 0)
-        if screws > allowed:
-            self._drop(good, f"it needs {screws} {'hole' if screws == 1 else 'holes'}; the tenancy allows {allowed}")
-            return False
-        if not good.owned and screws and self.schools.fixing == "freestanding":
-            self._drop(good, "your school keeps what carries lights freestanding")
-            return False
-        walled = any(wall.construction for wall in room.walls)
-        made = walled if stand.use in ON_WALL else room.ceiling_made is not None
-        if screws and not good.owned and not made:
-            what = "walls are" if stand.use in ON_WALL else "ceiling is"
-            self._drop(good, f"say under Room what the {what} made of: screws hold in some and not in others")
-            return False
-        return True
+        why = nowhere_for(self.studio, self.market, stand, owned=good.owned > 0)
+        if why:
+            self._drop(good, why)
+        return not why
 
     def _columns(self, name: str, word: str, stands: Sequence[Good]) -> None:
         """The stand an arm is put on; every other support needs none."""
