@@ -395,6 +395,16 @@ def test_a_lamp_that_flickers_at_the_shots_shutter_is_no_head_for_it() -> None:
             assert dropped != steady, (lamp.id, shutter)
 
 
+def test_where_no_head_serves_it_says_why_not() -> None:
+    data = hair()
+    data["shots"][0] |= {"shutter": 1 / 320, "pattern": "practicals"}
+    case = Search.of(parse(data), load().all()).cases[0]
+    assert case.impossible.startswith("Nothing serves as the practical's head; of the ")
+    assert case.impossible.endswith(": it flickers at 1/320 s.")
+    data["shots"][0]["shutter"] = 1 / 50
+    assert not Search.of(parse(data), load().all()).cases[0].impossible
+
+
 def test_an_arm_is_bought_for_a_stand_that_is_there() -> None:
     """Two strong stands are owned, one for the key: an arm of 58 is all the hair light wants, no boom of 390. The
     search's optimum is the cheapest of all recipes that pass."""

@@ -3,6 +3,7 @@
 All of this is read off figures; whether a filled recipe fits the room and the light is for `check`.
 """
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import TypeVar
@@ -111,9 +112,21 @@ def case_of(studio: Studio, shot: Shot, market: Market) -> Case:
     _Builder(studio, shot, asked, market, case).build()
     for slot in case.slots.values():
         if not slot.keys:
-            case.impossible = f"Nothing serves as {slot.word}."
+            why = _dropped_heads(case, market) if slot.name.endswith(".head") else ""
+            case.impossible = f"Nothing serves as {slot.word}{why}."
             break
     return case
+
+
+def _dropped_heads(case: Case, market: Market) -> str:
+    """In words, the head that was left out for a reason of its own, where there is one; of several that reason which
+    most have."""
+    told = [(why, market.by_key[key].item) for key, why in case.dropped.items() if key in market.by_key]
+    heads = [(why, item.called) for why, item in told if isinstance(item, (Flash, Lamp))]
+    if not heads:
+        return ""
+    why, _ = Counter(why for why, _ in heads).most_common(1)[0]
+    return f"; of the {next(name for one, name in heads if one == why)}: {why}"
 
 
 class _Builder:
