@@ -97,6 +97,8 @@ def test_no_arm_is_screwed_to_a_window_or_a_door() -> None:
     assert anchor(data).verdict is Verdict.CLEAR, "under its sill there is wall"
     data["room"]["windows"] = [glass | {"offset": 3.2}]
     assert anchor(data).verdict is Verdict.CLEAR, "beside it there is wall"
+    data["room"]["windows"] = [glass | {"height": None}]
+    assert anchor(data).verdict is Verdict.SHORT, "a window of a height nobody has measured may reach that high"
     data["room"]["windows"] = []
     data["room"]["doors"] = [
         {"id": "d", "name": "Door", "wall": "north", "offset": 2.1, "width": 0.9, "height": 2.0, "swing": "out"}
@@ -156,6 +158,19 @@ def test_a_remedy_puts_it_where_it_can_be(use: str, place: Data, fields: Data) -
     assert made and made[0].label in ("Turn the arm to the nearest wall", "Put it where its bracket can be")
     after = [line(apply(studio, EDIT.validate_python(one.edit)), "support.anchor", KEY) for one in made]
     assert all(one.verdict is Verdict.CLEAR for one in after)
+
+
+def test_a_remedy_slides_a_clamp_onto_each_rail_and_its_light_aims_anew() -> None:
+    """A softbox before its mount swings as the light is moved: the clamp still ends on the rail."""
+    data = on("rail or crossbar", {"x": 2.4, "y": 2.9, "height": 2.0, "modifier": "box"}, reach=0.3)
+    data["room"]["rails"] = [RAIL | {"x": 0.0, "y": 2.5, "to_x": 5.0, "to_y": 2.5}]
+    studio = parse(data)
+    short = line(studio, "support.rail", KEY)
+    assert short.verdict is Verdict.SHORT
+    made = [one for one in remedies_of(studio, short, ledger_of(studio)) if one.label.startswith("Slide the key onto")]
+    assert made
+    after = apply(studio, EDIT.validate_python(made[0].edit))
+    assert line(after, "support.rail", KEY).verdict is Verdict.CLEAR
 
 
 def test_a_tail_does_not_reach_through_the_wall() -> None:

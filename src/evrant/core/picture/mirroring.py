@@ -128,7 +128,6 @@ def _looked_up(
     near = None
     if rest is not None and patched is not None:
         near = _Near(rest.patches.middles, rest.patches.normals, hits, ways[at])
-        found[at] = near.read(patched.leaving)
     if sharp:
         flat = part[at] < 0
         toward = normals[at]
@@ -138,6 +137,8 @@ def _looked_up(
         if near is not None and patched is not None:
             arriving += near.read(patched.returned)
         found[at] = finish_of(stage, face[at], part[at], toward)[0] * arriving
+    elif near is not None and patched is not None:
+        found[at] = near.read(patched.leaving)
     return found
 
 

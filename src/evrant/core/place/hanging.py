@@ -7,10 +7,19 @@ from dataclasses import replace
 
 import numpy as np
 
-from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, BRIDGES, feet, opening_at, yoke_of
+from evrant.core.space.anchors import (
+    ANCHORED,
+    ARM_AT_WALL,
+    BRIDGES,
+    ON_CEILING,
+    PLATE_AT_WALL,
+    feet,
+    opening_at,
+    yoke_of,
+)
 from evrant.core.space.booms import pivot_of
 from evrant.core.space.footprint import Plan
-from evrant.core.space.rails import CLAMPS, rail_under
+from evrant.core.space.rails import CLAMPS, RailLine, rail_under
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.room import Room, value
@@ -20,7 +29,6 @@ HANGS = ANCHORED | {CLAMPS}
 """Supports that need something of the room to be at."""
 NEARLY = 0.02
 """No arm is drawn out to its last [m]."""
-ON_CEILING = "ceiling bracket"
 ROUNDS, THERE = 24, 0.004
 """A light that is moved aims anew, which moves its mount a little: so often it is put again at most, until it is so
 near [m]."""
@@ -58,6 +66,12 @@ def _moved_by(before: LightPlace, after: LightPlace) -> float:
     return math.hypot(*((getattr(after, name) or 0.0) - (getattr(before, name) or 0.0) for name in names))
 
 
+def moves_of(before: LightPlace, after: LightPlace) -> dict[str, float | None]:
+    """The fields in which a place that something hangs at differs from what it was."""
+    names = ("x", "y", "height", "boom", "boom_length")
+    return {name: getattr(after, name) for name in names if getattr(after, name) != getattr(before, name)}
+
+
 def hung_light(scene: Scene, light: Light) -> LightPlace:
     """One light's place where its support can be; as it was where nothing of the kind is there."""
     if light.stand is None or light.mount is None:
@@ -65,7 +79,7 @@ def hung_light(scene: Scene, light: Light) -> LightPlace:
     ways: dict[str, Callable[[Scene, Light], LightPlace | None]] = {
         CLAMPS: _on_rail,
         ARM_AT_WALL: _to_wall,
-        "wall bracket": _at_wall,
+        PLATE_AT_WALL: _at_wall,
         ON_CEILING: _at_ceiling,
     }
     way = ways.get(light.stand.use)
@@ -95,11 +109,15 @@ def arm_to_wall(walls: Plan, place: LightPlace, length: float, index: int) -> Li
 
 
 def _on_rail(scene: Scene, light: Light) -> LightPlace | None:
-    """Slid along the nearest rail, and on the clamp's own arm as far towards the wished place as it reaches."""
     found = rail_under(scene, light)
-    if found is None or light.mount is None or light.stand is None:
-        return None
-    there, wish = found[3], light.mount
+    return None if found is None else slid_onto(scene, light, found[0])
+
+
+def slid_onto(scene: Scene, light: Light, rail: RailLine) -> LightPlace:
+    """A light slid along a rail, and on its clamp's own arm as far towards where it was as that reaches."""
+    if light.mount is None or light.stand is None:
+        return light.place
+    there, wish = rail.nearest(light.mount)[2], light.mount
     aside = wish[:2] - there[:2]
     far, reach = float(np.linalg.norm(aside)), value(light.stand.reach) or 0.0
     out = min(far, reach - NEARLY)

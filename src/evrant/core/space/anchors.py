@@ -1,5 +1,6 @@
 """Where a light's bracket or arm meets the building: the wall or the ceiling it is screwed to."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,9 +13,9 @@ from evrant.core.space.solids import Vector
 from evrant.core.space.things import door_place
 from evrant.core.studio.room import value
 
-ARM_AT_WALL = "wall boom"
-ON_WALL = frozenset({ARM_AT_WALL, "wall bracket"})
-ANCHORED = ON_WALL | {"ceiling bracket"}
+ARM_AT_WALL, PLATE_AT_WALL, ON_CEILING = "wall boom", "wall bracket", "ceiling bracket"
+ON_WALL = frozenset({ARM_AT_WALL, PLATE_AT_WALL})
+ANCHORED = ON_WALL | {ON_CEILING}
 """Supports that are screwed to the building."""
 BRIDGES, ARM_BRIDGES = 0.30, 0.05
 """How far plate, spigot and joint of a bracket carry a head from wall or ceiling where its data sheet gives no reach,
@@ -49,7 +50,7 @@ def anchor_of(scene: Scene, light: Light) -> Anchor | None:
     stand, spot = light.stand, pivot_of(light)
     if stand is None or spot is None or stand.use not in ANCHORED:
         return None
-    if stand.use == "ceiling bracket":
+    if stand.use == ON_CEILING:
         return _at_ceiling(scene, light, value(stand.reach) or BRIDGES)
     arm = stand.use == ARM_AT_WALL
     bridges = ARM_BRIDGES if arm else value(stand.reach) or BRIDGES
@@ -58,13 +59,14 @@ def anchor_of(scene: Scene, light: Light) -> Anchor | None:
         return None
     gap, index, foot = found[0]
     wall = scene.room.edges(scene.walls.count)[index]
-    shares = tuple(
-        share
-        for name, figure, moves in scene.walls.figures
-        if (share := Share(name, abs(float(moves[index] @ scene.walls.inward(index))) * figure.pm)).amount > 1e-9
-    )
-    opening = opening_at(scene, index, foot)
-    return Anchor(wall.name, f"room/walls/{wall.id}", gap, bridges, foot, opening, shares)
+    start, end = scene.walls.wall(index)
+    part = float(np.linalg.norm(foot[:2] - start) / np.linalg.norm(end - start))
+    way, shares = scene.walls.inward(index), []
+    for name, figure, moves in scene.walls.figures:
+        move = (1 - part) * moves[index] + part * moves[(index + 1) % scene.walls.count]
+        shares.append(Share(name, abs(float(move @ way)) * figure.pm))
+    opening, told = opening_at(scene, index, foot), tuple(share for share in shares if share.amount > 1e-9)
+    return Anchor(wall.name, f"room/walls/{wall.id}", gap, bridges, foot, opening, told)
 
 
 def yoke_of(light: Light, mount: Vector) -> Vector:
@@ -97,21 +99,22 @@ def feet(walls: Plan, spot: Vector, past: float = 0.05) -> list[tuple[float, int
 
 
 def opening_at(scene: Scene, index: int, foot: Vector) -> str:
-    """The door or window of a wall that a place on it lies in, or ''."""
+    """The door or window of a wall that a place on it lies in, or ''; one whose height is not known is taken to reach
+    the ceiling."""
     if scene.walls is None:
         return ""
     start, end = scene.walls.wall(index)
     along = float((foot[:2] - start) @ (end - start)) / float(np.linalg.norm(end - start))
     names = [wall.id for wall in scene.room.edges(scene.walls.count)]
     for window in scene.room.windows:
-        if window.wall == names[index] and window.offset and window.width and window.height:
-            low, first = value(window.sill) or 0.0, window.offset.value
-            if first < along < first + window.width.value and low < foot[2] < low + window.height.value:
+        if window.wall == names[index] and window.offset and window.width:
+            low, first, high = value(window.sill) or 0.0, window.offset.value, value(window.height)
+            if first < along < first + window.width.value and low < foot[2] < low + (high or math.inf):
                 return window.name.lower()
     for door in scene.room.doors:
         if door_place(scene.room, scene.walls, door) is not None and door.wall == names[index]:
             first = value(door.offset) or 0.0
-            if first < along < first + (value(door.width) or 0.0) and foot[2] < (value(door.height) or 2.0):
+            if first < along < first + (value(door.width) or 0.0) and foot[2] < (value(door.height) or math.inf):
                 return door.name.lower()
     return ""
 

@@ -18,7 +18,8 @@
   }
   async function take(address, request) {
     const answer = await fetch(address, request);
-    if (!answer.ok || answer.status === 204) return null;
+    if (answer.status === 204 || answer.status === 429 || answer.status >= 500) throw new Error("later");
+    if (!answer.ok) return null;
     return createImageBitmap(await answer.blob());
   }
   async function atRest() {
@@ -32,8 +33,8 @@
     const mine = asked += 1, base = `/studios/${here.dataset.studio}/picture/${canvas.dataset.set}/frame.png?revision=${here.dataset.revision}`;
     for (const query of [`&size=${COARSE}&coarse=1${close}`, `&size=${FINE}${close}`]) {
       for (let again = 0; again < TRIES; again += 1) {
-        const bitmap = await take(base + query).catch(() => null);
-        if (mine !== asked) return;
+        const bitmap = await take(base + query).catch(() => undefined);
+        if (mine !== asked || bitmap === null) return; // there is no such picture
         if (bitmap) { last = bitmap; lastOf = of; put(bitmap); }
         await pause(bitmap ? 300 : 1500 * (again + 1)); // a busy server says so and is asked later
         if (mine !== asked) return;

@@ -15,6 +15,7 @@ from evrant.core.place.lighting import BOOMED, boomed, named_beams
 from evrant.core.place.patterns import PATTERNS, Beam
 from evrant.core.search.kit.carrying import nowhere_for
 from evrant.core.search.kit.market import Good, Market
+from evrant.core.space.anchors import PLATE_AT_WALL
 from evrant.core.space.footprint import Plan, plan_of
 from evrant.core.space.framing import subject_distance
 from evrant.core.space.stands import ARM
@@ -448,7 +449,7 @@ class _Builder:
         if beam.role == "under-light" or beam.up < -20:
             return stand.use in ("floor stand", "light stand")
         if stand.use in HANGS | HOOKS:
-            bought = boomed(beam) and stand.use != "wall bracket"
+            bought = boomed(beam) and stand.use != PLATE_AT_WALL
             return (bought or good.owned > 0) and self._may_hang(good, stand)
         if boomed(beam) and stand.use in ("boom stand", ARM):
             return True

@@ -6,8 +6,8 @@ from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
-from evrant.core.place.hanging import HANGS, hung_light
-from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, Anchor, anchor_of, points_nowhere
+from evrant.core.place.hanging import HANGS, hung_light, moves_of
+from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, ON_CEILING, Anchor, anchor_of, points_nowhere
 from evrant.core.space.scene import Light, Scene
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
@@ -43,7 +43,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
             words = f"In which direction the {light.name}'s arm reaches its wall is not said."
             yield unknown(ANCHOR, about, words, "Turn it to a wall, and draw it out that far.", title=title)
         elif found is None:
-            what = "ceiling" if light.stand.use == "ceiling bracket" else "walls"
+            what = "ceiling" if light.stand.use == ON_CEILING else "walls"
             words = f"Where the {what} would be for the {light.name} is not known."
             yield unknown(ANCHOR, ("room", light.path), words, f"Measure the room's {what}.", title=title)
         else:
@@ -83,11 +83,9 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     light = scene.light_at(margin.about[-1]) or scene.light_at(margin.about[0]) if scene is not None else None
     if scene is None or light is None or light.stand is None or light.stand.use not in HANGS:
         return
-    place = hung_light(scene, light)
-    arm = light.stand.use == ARM_AT_WALL
-    names = ("boom", "boom_length") if arm else ("x", "y", "height")
-    fields = {name: getattr(place, name) for name in names if getattr(place, name) != getattr(light.place, name)}
+    fields = moves_of(light.place, hung_light(scene, light))
     if fields:
+        arm = light.stand.use == ARM_AT_WALL
         label = "Turn the arm to the nearest wall" if arm else "Put it where its bracket can be"
         yield Proposal(label, SetFields(target=light.path, fields=fields))
 

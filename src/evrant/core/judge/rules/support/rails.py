@@ -13,7 +13,7 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics import beams
 from evrant.core.mechanics.supports import Missing, joint_of, load_of
-from evrant.core.space.booms import pivot_of
+from evrant.core.place.hanging import moves_of, slid_onto
 from evrant.core.space.rails import CLAMPS, ON_RAIL, RailLine, rail_under, rails_of
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Vector
@@ -96,7 +96,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
         yield _on_it(scene, light, rail, gap)
         if gap <= ON_RAIL:
             hung.setdefault(rail.path, []).append((light, place))
-    yield from _all_carried(scene, hung)
+    if hung:
+        yield from _all_carried(scene, hung)
 
 
 def _all_carried(scene: Scene, hung: dict[str, list[tuple[Light, float]]]) -> Iterable[Margin]:
@@ -278,16 +279,12 @@ def _sag(scene: Scene, rail: RailLine, loads: list[Hangs]) -> Iterable[Margin]:
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """The light onto the nearest rail, or along it to the middle of its span."""
     light = scene.light_at(margin.about[0]) if scene is not None and margin.code == "support.rail" else None
-    if scene is None or light is None or light.at is None:
-        return
-    pivot = pivot_of(light)
-    if pivot is None:
+    if scene is None or light is None:
         return
     for rail in rails_of(scene):
-        _, _, there = rail.nearest(pivot)
-        spot = light.at + there - pivot
-        fields = {name: round(float(part), 3) for name, part in zip(("x", "y", "height"), spot, strict=True)}
-        yield Proposal(f"Slide the {light.name} onto the {rail.name}", SetFields(target=light.path, fields=fields))
+        fields = moves_of(light.place, slid_onto(scene, light, rail))
+        if fields:
+            yield Proposal(f"Slide the {light.name} onto the {rail.name}", SetFields(target=light.path, fields=fields))
 
 
 RULE = SetRule("rails", margins, (RAIL, RAIL_LOAD, RAIL_SAG), propose, order=0, place_order=0)
