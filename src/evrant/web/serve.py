@@ -25,6 +25,7 @@ from evrant.store.repository import Repository, engine_for
 from evrant.web.app import create_app
 from evrant.web.asgi import Made
 from evrant.web.hosting import LOOPBACK, Hosting, Unhostable, hosting_of
+from evrant.web.leaving import Leaving
 from evrant.web.memory import allowed, keep_within
 from evrant.web.telling import tell_in
 
@@ -199,7 +200,8 @@ def _many(made: Made, listening: socket.socket, workers: int) -> int:
     """Several processes on one socket, each started again when it ends."""
     for name in SECRETS:
         os.environ.pop(name, None)
-    config = uvicorn.Config(made, factory=True, workers=workers, timeout_worker_healthcheck=60, **_settings())
+    settings = {**_settings(), "http": Leaving, "timeout_worker_healthcheck": 60}
+    config = uvicorn.Config(made, factory=True, workers=workers, **settings)
     Multiprocess(config, [listening]).run()
     return 0
 

@@ -1,0 +1,95 @@
+"""A process that is replaced answers what was on its way to it, and keeps nobody waiting."""
+
+import asyncio
+import contextlib
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+import uvicorn
+
+from evrant.web import leaving
+from evrant.web.leaving import Leaving
+
+ASK = b"GET / HTTP/1.1\r\nHost: studio\r\n\r\n"
+
+
+async def says(scope: dict[str, Any], receive: Any, send: Any) -> None:
+    """The smallest app: it takes its time and answers."""
+    await asyncio.sleep(0.2)
+    await send({"type": "http.response.start", "status": 200, "headers": [(b"content-length", b"2")]})
+    await send({"type": "http.response.body", "body": b"ok"})
+
+
+@pytest.fixture
+def served() -> Iterator[tuple[int, Callable[[], None], threading.Thread]]:
+    listening = socket.socket()
+    listening.bind(("127.0.0.1", 0))
+    listening.listen(16)
+    server = uvicorn.Server(uvicorn.Config(says, http=Leaving, lifespan="off", log_config=None))
+    thread = threading.Thread(target=lambda: asyncio.run(server.serve([listening])), daemon=True)
+    thread.start()
+    end = time.monotonic() + 30
+    while not server.started and time.monotonic() < end:
+        time.sleep(0.01)
+
+    def leave() -> None:
+        server.should_exit = True
+
+    yield listening.getsockname()[1], leave, thread
+    leave()
+    thread.join(30)
+
+
+def opened(port: int) -> socket.socket:
+    line = socket.create_connection(("127.0.0.1", port))
+    line.settimeout(30)
+    return line
+
+
+def answer(line: socket.socket) -> bytes:
+    said = b""
+    with contextlib.suppress(ConnectionResetError):
+        while not said.endswith(b"ok") and (more := line.recv(4096)):
+            said += more
+    return said
+
+
+def test_what_was_opened_before_the_leave_is_still_answered(
+    served: tuple[int, Callable[[], None], threading.Thread],
+) -> None:
+    port, leave, thread = served
+    silent, halfway, asked, kept = (opened(port) for _ in range(4))
+    kept.sendall(ASK)
+    assert answer(kept).startswith(b"HTTP/1.1 200")
+    halfway.sendall(ASK[:20])
+    asked.sendall(ASK)
+    time.sleep(0.1)
+    leave()
+    time.sleep(0.5)
+    silent.sendall(ASK)
+    halfway.sendall(ASK[20:])
+    kept.sendall(ASK)
+    for line in (silent, halfway, asked, kept):
+        said = answer(line)
+        assert said.startswith(b"HTTP/1.1 200") and b"connection: close" in said.lower()
+        assert line.recv(1) == b"", "and it was the last"
+        line.close()
+    thread.join(5)
+    assert not thread.is_alive(), "nobody is waited for who was answered"
+
+
+def test_the_silent_are_not_waited_for_without_end(
+    served: tuple[int, Callable[[], None], threading.Thread], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    port, leave, thread = served
+    monkeypatch.setattr(leaving, "ROOM_TO_ASK", 0.5)
+    line = opened(port)
+    time.sleep(0.2)
+    leave()
+    thread.join(10)
+    assert not thread.is_alive() and line.recv(1) == b""
+    line.close()
