@@ -32,6 +32,11 @@ class Beam:
     far: float = 1.0
     aim: Where = "face"
 
+    @property
+    def before(self) -> float:
+        """How far before the subject it stands, as a share of its distance; negative behind them."""
+        return math.cos(math.radians(self.round)) * math.cos(math.radians(self.up))
+
 
 @dataclass(frozen=True, slots=True)
 class CardPlace:

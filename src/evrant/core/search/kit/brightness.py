@@ -36,14 +36,31 @@ NEAR: tuple[Spot, ...] = (
 """Spots of the key that are tried."""
 PLACES_DIFFER = 0.5
 """How much the light of one set differs from place to place in a room [stops]; project choice, on the safe side."""
+EVENED = 1.0
+"""How much the other lights of a pattern, room lamps and daylight may even out a light from head to feet [stops];
+project choice, on the safe side."""
 POWER = (exposure.POWER_FULL.code, exposure.SHUTTER.code)
 FRONT = ("key", "ring light", "fill", "under-light", "top light", "rim", "hair light")
 """Roles whose light counts in the exposure of the subject."""
 LIGHT = (*POWER, exposure.POWER_LOWEST.code)
+HERE = (*POWER, exposure.FALLOFF.code)
 Pair = tuple[str, str]
 """A head and a modifier."""
 Made = tuple[LightPlace, Mapping[str, Item]]
 """A light without a place, and its things."""
+
+
+@dataclass(frozen=True)
+class Returned:
+    """What walls return of a light: how much that adds, and by how much it evens it out from head to feet [stops]."""
+
+    adds: float = 0.0
+    evens: float = 0.0
+    differs: float = 0.0
+
+    def differing(self) -> "Returned":
+        """The same wherever in the room it is put."""
+        return replace(self, differs=PLACES_DIFFER)
 
 
 @dataclass
@@ -52,7 +69,8 @@ class Brightness:
 
     stage: Stage
     kept: dict[tuple[str, str, str, str, Spot], str | None] = field(default_factory=dict)
-    back: dict[tuple[str, str], Mapping[float, float]] = field(default_factory=dict)
+    there: dict[tuple[str, str, str, str, Spot], str | None] = field(default_factory=dict)
+    back: dict[tuple[str, str], Mapping[float, "Returned"]] = field(default_factory=dict)
 
     def faults(
         self, case: Case, name: str, pairs: Sequence[Pair], usual: tuple[Scene, Scene], near: Spot
@@ -63,15 +81,30 @@ class Brightness:
         keys = {pair: (case.id, name, look(pair[0]), look(pair[1]), near) for pair in pairs}
         new = {key: pair for pair, key in keys.items() if key not in self.kept}
         if new:
-            back = self._returned(case, name, usual).get(near[0], 0.0)
+            back = self._returned(case, name, usual).get(near[0], Returned())
             made = [self.stage.made({f"{name}.head": h, f"{name}.modifier": m}, name) for h, m in new.values()]
             scene = together(usual[0], case, name, made, near)
-            found = _unlit(scene, back, company(case), through=case.pattern == "tent")
+            found = _unlit(scene, back.differing(), company(case), through=case.pattern == "tent")
             self.kept |= {key: found.get(number) for number, key in enumerate(new)}
         return {pair: self.kept[key] for pair, key in keys.items()}
 
-    def _returned(self, case: Case, name: str, usual: tuple[Scene, Scene]) -> Mapping[float, float]:
-        """What the room adds at each distance [stops], found with the first head and modifier on offer."""
+    def fault(self, case: Case, name: str, pair: Pair, usual: tuple[Scene, Scene], near: Spot) -> str | None:
+        """What is wrong with one light at a distance: as told of many at once, and what passes so is asked again where
+        the shot usually stands, with what the room returns of this light and of no other."""
+        told = self.faults(case, name, [pair], usual, near)[pair]
+        if told is not None or usual[1] is usual[0]:
+            return told
+        key = (case.id, name, self.stage.look(pair[0]), self.stage.look(pair[1]), near)
+        if key not in self.there:
+            made = self.stage.made({f"{name}.head": pair[0], f"{name}.modifier": pair[1]}, name)
+            with fresh():
+                lines = _alone(with_light(usual[1], case, name, made, near))
+            found = (m.sentence for m in lines if m.code in HERE and _spare(m, Returned(), company(case)) < 0)
+            self.there[key] = None if case.pattern == "tent" else next(found, None)
+        return self.there[key]
+
+    def _returned(self, case: Case, name: str, usual: tuple[Scene, Scene]) -> Mapping[float, "Returned"]:
+        """What the room does to a light at each distance, found with the first head and modifier on offer."""
         key = (case.id, name)
         if key not in self.back:
             never = {clause.never for clause in case.clauses}
@@ -117,9 +150,9 @@ def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot) ->
     return lit(scene, case.pattern, 1.0, key_distance(scene) * near[0], near[1], {name: place})
 
 
-def _unlit(scene: Scene, back: float, relief: float, *, through: bool = False) -> dict[int, str]:
+def _unlit(scene: Scene, back: Returned, relief: float, *, through: bool = False) -> dict[int, str]:
     """The first line of exposure each light of a scene fails by more than places differ, by its number. `back` is
-    what the room adds to each, `relief` what the others take from it [stops]. `through`: a tent, which is not there
+    what the room does to each, `relief` what the others take from it [stops]. `through`: a tent, which is not there
     yet, takes light and evens it out, so that only what is too weak even without it is told.
 
     All of one colour temperature, which light is measured against, shine at once; those that share their work with
@@ -148,26 +181,35 @@ def _unlit(scene: Scene, back: float, relief: float, *, through: bool = False) -
     return found
 
 
-def _spare(line: Margin, back: float, relief: float) -> float:
-    """Margin of a line of exposure, with what the room adds, what others do, and what places differ by [stops]."""
+def _spare(line: Margin, back: Returned, relief: float) -> float:
+    """Margin of a line of exposure, with what the room and the other lights do, and what places differ by [stops]."""
     if line.margin is None:
         return 0.0
-    if line.code not in LIGHT:
-        return line.margin
-    return line.margin + PLACES_DIFFER + (back + relief if line.code in POWER else -back)
+    if line.code in POWER:
+        return line.margin + back.differs + back.adds + relief
+    if line.code == exposure.FALLOFF.code:
+        return line.margin + back.differs + back.evens + (EVENED if relief else 0.0)
+    return line.margin + back.differs - back.adds
 
 
-def _returned(usual: tuple[Scene, Scene], case: Case, name: str, made: Made) -> dict[float, float]:
-    """What the room adds to a light at each distance [stops]: the same light in the open and at its usual place."""
+def _alone(scene: Scene) -> list[Margin]:
+    """The lines of exposure of a scene's one light."""
+    state = lit_of(scene)
+    lines = [line for light in scene.lights for line in exposure.window(scene, light, state, alone=True)]
+    return lines + [line for light in scene.lights for line in exposure.falloff(scene, light, state, alone=True)]
+
+
+def _returned(usual: tuple[Scene, Scene], case: Case, name: str, made: Made) -> dict[float, Returned]:
+    """What the room does to a light at each distance: the same light in the open and at its usual place."""
     found = {}
     for share in (share for share, wide in NEAR if not wide):
-        levels = []
+        there = []
         for scene in usual:
             with fresh():
-                shown = with_light(scene, case, name, made, (share, 0.0))
-                state = lit_of(shown)
-                lines = [m for light in shown.lights for m in exposure.window(shown, light, state, alone=True)]
-                levels.append(next((m.margin for m in lines if m.code in POWER and m.margin is not None), None))
-        if levels[0] is not None and levels[1] is not None:
-            found[share] = max(levels[1] - levels[0], 0.0)
+                lines = _alone(with_light(scene, case, name, made, (share, 0.0)))
+            there.append({m.code in POWER: m.margin for m in lines if m.code in HERE and m.margin is not None})
+        open_, room = there
+        more = {power: max(room[power] - open_[power], 0.0) for power in open_.keys() & room.keys()}
+        if True in more:
+            found[share] = Returned(more[True], more.get(False, 0.0))
     return found

@@ -18,6 +18,7 @@ from evrant.core.search.kit.market import Good, Market
 from evrant.core.space.anchors import PLATE_AT_WALL
 from evrant.core.space.footprint import Plan, plan_of
 from evrant.core.space.framing import subject_distance
+from evrant.core.space.rails import BARS, CLAMPS
 from evrant.core.space.stands import ARM
 from evrant.core.space.tents import outgrown
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
@@ -55,6 +56,9 @@ TONES: dict[str, tuple[float, float]] = {"white": (70, 100), "grey": (10, 60), "
 ON_TABLE = 0.15
 DIRECT_STANDS = frozenset({"light stand", "rolling stand"})
 HOOKS = frozenset({"hook", "adhesive hook"})
+BEFORE_BAR = 0.3
+"""From this share of its distance before the subject on, no light is put on the background's bar; project choice."""
+NO_BAR = "there is no rail or crossbar to clamp it to"
 CARRIES = ("support", "stands_on")
 """What carries a light: a stand, or an arm and the stand it is put on."""
 PARTS_OF_LIGHT = ("head", "modifier", *CARRIES, "joint", "ring")
@@ -366,6 +370,7 @@ class _Builder:
         if beam.aim != "lens":
             self._slot(f"{name}.support", f"what carries {word}", [g.key for g in stands])
             self._columns(name, word, stands)
+            self._clamps(name, stands)
         self._slot(f"{name}.joint", f"{word}'s joint", [NOTHING, *(g.key for g in joints)])
         self._slot(f"{name}.ring", f"{word}'s ring", [NOTHING, *(g.key for g in rings)])
         self._fittings(name, beam, heads, modifiers, rings)
@@ -448,6 +453,9 @@ class _Builder:
         stand = _is(good, Stand)
         if beam.role == "under-light" or beam.up < -20:
             return stand.use in ("floor stand", "light stand")
+        if stand.use == CLAMPS and not self.studio.room.rails and beam.before > BEFORE_BAR:
+            self._drop(good, "the room has no rail, and the background's bar is behind what this light shines on")
+            return False
         if stand.use in HANGS | HOOKS:
             bought = boomed(beam) and stand.use != PLATE_AT_WALL
             return (bought or good.owned > 0) and self._may_hang(good, stand)
@@ -461,6 +469,18 @@ class _Builder:
         if why:
             self._drop(good, why)
         return not why
+
+    def _clamps(self, name: str, stands: Sequence[Good]) -> None:
+        """In a room without rails a clamp wants a holder with a bar."""
+        clamps = [good for good in stands if _is(good, Stand).use == CLAMPS and not self.studio.room.rails]
+        holders = self.case.slots["holder"].keys if "holder" in self.case.slots else ()
+        bare = [k for k in holders if k == NOTHING or _is(self.market.by_key[k], Holder).system not in BARS]
+        for good in clamps:
+            alone = (f"{name}.support", good.key)
+            for key in bare:
+                self._never(NO_BAR, alone, ("holder", key))
+            if not holders:
+                self._never(NO_BAR, alone)
 
     def _columns(self, name: str, word: str, stands: Sequence[Good]) -> None:
         """The stand an arm is put on; every other support needs none."""

@@ -312,7 +312,8 @@ def proof_words() -> str:
         f"{MOST_SLID * 100:.0f} cm from where it is wished. Of camera, lens, tripod and table, "
         "what you own is used where it serves. Light and leads are judged at the first place on that grid where a set "
         "fits, weights for the farthest distance at which a light serves; a light half a stop outside its window at a "
-        "usual place counts as outside everywhere; "
-        "a packing that was not found counts as none. Contrast, tint, depth of field and room light are left to the "
-        "ledger: settings and walls settle them, not gear."
+        "usual place counts as outside everywhere, and one that is too weak or too uneven there counts so everywhere; "
+        "in a room without rails, what comes from before the subject is not put on the background's bar; a packing "
+        "that was not found counts as none. Contrast, tint, depth of field and room light are left to the ledger: "
+        "settings and walls settle them, not gear."
     )

@@ -206,7 +206,7 @@ class Units:
         if "head" in spared or "modifier" in spared:
             return None
         pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
-        return self.brightness.faults(case, name, [pair], bench.usual, near)[pair]
+        return self.brightness.fault(case, name, pair, bench.usual, near)
 
 
 def pairs_of(case: Case, name: str) -> list[Pair]:

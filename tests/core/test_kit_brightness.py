@@ -1,0 +1,128 @@
+"""Kit: is a light bright and even enough where the shot usually stands, walls and all?"""
+
+from functools import cache
+from typing import Any
+
+import pytest
+
+from evrant.catalogue import load
+from evrant.core.base.margins import Verdict
+from evrant.core.judge.rules.light import exposure
+from evrant.core.light.lit import lit
+from evrant.core.search.kit.brightness import with_light
+from evrant.core.search.kit.case import NOTHING, case_of
+from evrant.core.search.kit.check import Checker
+from evrant.core.search.kit.market import market
+from evrant.core.search.kit.verdicts import Pass
+from evrant.core.space.rails import CLAMPS
+from evrant.core.studio.presets import preset
+from evrant.core.studio.studio import Studio
+
+OWNED = ("camera-full", "lens-50", "lens-85", "tripod-160")
+RECIPE = {
+    "body": "camera-full",
+    "lens": "lens-50",
+    "backdrop": NOTHING,
+    "holder": NOTHING,
+    "key.head": "flash-hot-60",
+    "key.modifier": "umbrella-85",
+    "key.support": "stand-260",
+    "key.joint": "swivel-shoe",
+    "key.ring": NOTHING,
+}
+
+
+@cache
+def spare_room(lrv: float, name: str, rail: bool = False, pattern: str = "") -> Studio:
+    """A room of 5.2 × 4.4 m under 2.7 m with walls that reflect so much [%], and one shot."""
+    found = preset(name)
+    assert found is not None
+    library = {one.id: one for one in load().all()}
+    walls = [{"id": key, "name": key, "finish": {"lrv": lrv, "colour": "#808080"}} for key in ("a", "b", "c", "d")]
+    room: dict[str, Any] = {
+        "footprint": {"kind": "rectangle", "length": 5.2, "width": 4.4},
+        "height": 2.7,
+        "ceiling": {"lrv": lrv, "colour": "#808080"},
+        "floor_finish": {"lrv": min(lrv, 30.0), "colour": "#808080"},
+        "walls": walls,
+    }
+    if rail:
+        room["rails"] = [
+            {"id": "r", "name": "Rail", "x": 2.6, "y": 0.2, "to_x": 2.6, "to_y": 4.2, "height": 2.5, "load": 20}
+        ]
+    shot = {**found.shot, "id": "s", "name": name, "priority": "must"}
+    return Studio.model_validate(
+        {
+            "format": "evrant-studio",
+            "schema": 1,
+            "name": "Spare room",
+            "brief": {"country": "DE", "tenure": "owned", "schools": {"source": "flash"}},
+            "room": room,
+            "shots": [shot | ({"pattern": pattern} if pattern else {})],
+            "gear": [library[key].model_dump(mode="json", exclude_none=True) | {"status": "owned"} for key in OWNED],
+        }
+    )
+
+
+def checker_of(studio: Studio) -> Checker:
+    return Checker(studio, market(studio, load().all()))
+
+
+@pytest.mark.parametrize(("lrv", "works"), [(80.0, True), (8.0, False)])
+def test_white_walls_even_out_what_falls_off_in_the_open(lrv: float, works: bool) -> None:
+    """A small flash in an umbrella at a person kneeling with a dog: in the open the feet are too dark at 1.4 of its
+    usual distance, in a white room not, and the ledger of the whole set agrees; between dark walls it never serves."""
+    studio = spare_room(lrv, "Person kneeling with dog")
+    checker = checker_of(studio)
+    case = case_of(studio, studio.shots[0], checker.market)
+    usual = checker.lenses.usually(case)
+    assert usual is not None
+    near, pair = (1.4, 0.0), ("flash-hot-60", "umbrella-85")
+    made = checker.stage.made({"key.head": pair[0], "key.modifier": pair[1]}, "key")
+    short = []
+    for scene in usual:
+        shown = with_light(scene, case, "key", made, near)
+        (light,) = shown.lights
+        lines = [*exposure.window(shown, light, lit(shown)), *exposure.falloff(shown, light, lit(shown))]
+        short.append({line.code for line in lines if line.verdict is Verdict.SHORT})
+    assert exposure.FALLOFF.code in short[0]
+    assert bool(short[1] & {exposure.FALLOFF.code, exposure.POWER_FULL.code}) is not works
+    said = checker.lights.units.brightness.fault(case, "key", pair, usual, near)
+    assert (said is None) is works
+    assert isinstance(checker.check(case, RECIPE), Pass) is works
+
+
+def test_what_is_too_weak_where_the_shot_usually_stands_is_told_before_the_room_is_searched() -> None:
+    studio = spare_room(30.0, "Person kneeling with dog")
+    checker = checker_of(studio)
+    case = case_of(studio, studio.shots[0], checker.market)
+    report = checker.report(case, RECIPE, 0)
+    assert report.found is not None and checker.counts.ledger_runs == 0
+    clause = report.found.clause  # type: ignore[union-attr]
+    assert ("key.head", "flash-hot-60") in clause.never and not {slot for slot, _ in clause.never} & {"backdrop"}
+
+
+@pytest.mark.parametrize("pattern", ["clamshell", "loop", "butterfly", "hair light", "rim pair", "top"])
+def test_the_background_s_bar_holds_nothing_that_comes_from_before_the_subject(pattern: str) -> None:
+    """By the angles of the patterns: 42° up and from straight before is before; a light from behind is not."""
+    name = "Half-length, standing"
+    offered = {}
+    for rail in (False, True):
+        studio = spare_room(80.0, name, rail, pattern)
+        goods = market(studio, load().all())
+        case = case_of(studio, studio.shots[0], goods)
+        for slot, filled in case.slots.items():
+            if slot.endswith(".support"):
+                uses = {getattr(goods.by_key[key].item, "use", "") for key in filled.keys if key != NOTHING}
+                offered[slot, rail] = CLAMPS in uses
+        if not rail:
+            bars = [clause.never for clause in case.clauses if clause.why.startswith("there is no rail")]
+            clamped = {slot for (slot, _), there in offered.items() if there}
+            assert {slot for never in bars for slot, _ in never} - {"holder"} == clamped
+    for (slot, rail), there in offered.items():
+        if slot.startswith("key") and not rail:
+            assert not there
+        if there:
+            assert offered[slot, True]
+    if pattern == "hair light":
+        assert any(there for (slot, rail), there in offered.items() if not rail)
