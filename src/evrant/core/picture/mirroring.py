@@ -9,7 +9,7 @@ from evrant.core.light.colour import luminance
 from evrant.core.light.lit import Lit
 from evrant.core.picture import rays, shapes
 from evrant.core.picture.returned import Patched
-from evrant.core.picture.seeing import Seen
+from evrant.core.picture.seeing import Ahead, Seen
 from evrant.core.picture.shadows import LIFT, NEAR, direct_light
 from evrant.core.picture.stage import LENS, Stage, finish_of
 from evrant.core.space.rounds import RIM, RING, placed_rounds
@@ -117,7 +117,9 @@ def _looked_up(
     rays.cast_any(eyes, ways, *shape, depth, face)
     normals, part = np.zeros((n, 3)), np.full(n, -1, dtype=np.int64)
     if len(stage.groups):
-        shapes.march(stage.parts, stage.groups, eyes, ways, np.full(n, 1e-3), depth.copy(), depth, normals, part)
+        may = Ahead.any_of(stage, n, 1e-3)
+        given = may.some, may.ends, may.tiles, eyes, ways, may.begin
+        shapes.march(stage.parts, stage.groups, *given, depth.copy(), depth, normals, part)
     found = np.zeros((n, 3))
     bright = (face >= 0) & (part < 0) & (faces.source[np.maximum(face, 0)] >= 0)
     found[bright] = shining(lit, faces.source[face[bright]], ways[bright], doses)

@@ -7,7 +7,7 @@ Faces (f, m, 3) with counts, normals and offsets; a face shows its front, or bot
 import numpy as np
 
 from evrant.core.base.compiled import Array, compiled
-from evrant.core.light.bounce.kernels import contour, intensity
+from evrant.core.light.bounce.kernels import contour, intensity, pull, solid_angle
 from evrant.core.light.bounce.sight import blocked
 from evrant.core.picture.shapes import candidates, hidden, nears_cone
 
@@ -308,14 +308,16 @@ def between(
     normals: Array,
     depth: Array,
     smooth: Array,
+    first: int,
+    last: int,
     out: Array,
 ) -> None:
-    """Light (rows, columns, 6) on both sides of what each pixel shows, before and behind, from harmonics (27 figures:
-    nine in three bands) known at some pixels (ys, xs): read from those of the four around that lie near the pixel and
-    on the same kind of body."""
-    rows, columns = depth.shape
+    """Light (rows, columns, 6) from the row `first` to before `last`, on both sides of what each pixel shows, before
+    and behind, from harmonics (27 figures: nine in three bands) known at some pixels (ys, xs): read from those of the
+    four around that lie near the pixel and on the same kind of body."""
+    columns = depth.shape[1]
     here, basis = np.empty(27), np.empty(9)
-    for y in range(rows):
+    for y in range(first, last):
         j = min(y // step, len(ys) - 2)
         for x in range(columns):
             i = min(x // step, len(xs) - 2)
@@ -360,29 +362,110 @@ FIRST_ORDER, SECOND_ORDER = 2.0 * np.pi / 3.0, np.pi / 4.0
 (2001)."""
 
 
+FAR, VERY_FAR = 4.0, 8.0
+"""From so many times its own size on, a patch's light comes from the direction of its middle; its solid angle is that
+of a small one. The second is wrong by some (1 / 8)² / 2 of it."""
+
+
+@compiled
+def _free_share(
+    px: float,
+    py: float,
+    pz: float,
+    patch: int,
+    corners: Array,
+    count: int,
+    middles: Array,
+    wide: float,
+    spheres: Array,
+    ranges: Array,
+    walls: Array,
+    wall_counts: Array,
+    wall_normals: Array,
+    offsets: Array,
+) -> float:
+    """Share of a patch that a point sees: by rays half way to every second corner, and to the others where one of these
+    is free and another is not. Takes whole tables: a row cut out of one costs more than a ray."""
+    mx, my, mz = middles[patch, 0], middles[patch, 1], middles[patch, 2]
+    if not _near_way(px, py, pz, mx, my, mz, wide, spheres):
+        return 1.0
+    free, told = 0, (count + 1) // 2
+    for first in range(2):
+        for k in range(first, count, 2):
+            qx, qy = 0.5 * (mx + corners[patch, k, 0]), 0.5 * (my + corners[patch, k, 1])
+            qz = 0.5 * (mz + corners[patch, k, 2])
+            if not blocked(px, py, pz, qx, qy, qz, spheres, ranges, walls, wall_counts, wall_normals, offsets):
+                free += 1
+        if first == 0 and (free == 0 or free == told):
+            return float(free / told)
+    return float(free / count)
+
+
+@compiled
+def _near_way(px: float, py: float, pz: float, qx: float, qy: float, qz: float, wide: float, spheres: Array) -> bool:
+    """Whether a body comes near the tube of radius `wide` between two points."""
+    dx, dy, dz = qx - px, qy - py, qz - pz
+    length = dx * dx + dy * dy + dz * dz
+    for b in range(spheres.shape[0]):
+        ox, oy, oz = spheres[b, 0] - px, spheres[b, 1] - py, spheres[b, 2] - pz
+        t = (ox * dx + oy * dy + oz * dz) / length if length > 1e-14 else 0.0
+        t = min(max(t, 0.0), 1.0)
+        ex, ey, ez = ox - t * dx, oy - t * dy, oz - t * dz
+        reach = spheres[b, 3] + wide
+        if ex * ex + ey * ey + ez * ez < reach * reach:
+            return True
+    return False
+
+
 @compiled
 def around(
     p: Array,
+    corners: Array,
+    counts: Array,
+    normals: Array,
     middles: Array,
-    ways: Array,
-    angles: Array,
+    areas: Array,
+    spread: Array,
+    own: Array,
+    spheres: Array,
+    ranges: Array,
+    walls: Array,
+    wall_counts: Array,
+    wall_normals: Array,
+    offsets: Array,
     leaving: Array,
     out: Array,
 ) -> None:
-    """Light from all patches round a point as nine harmonics in three bands (9, 3), from their solid angles / π and
-    what leaves them."""
+    """Light from all patches but one's `own` round a point as nine harmonics in three bands (9, 3), free of what stands
+    between, from what leaves them."""
     out[:] = 0.0
-    for j in range(len(angles)):
-        if angles[j] <= 0.0:
+    way = np.empty(3)
+    for j in range(len(spread)):
+        if own[j]:
             continue
-        x, y, z = ways[j, 0], ways[j, 1], ways[j, 2]
+        x, y, z = middles[j, 0] - p[0], middles[j, 1] - p[1], middles[j, 2] - p[2]
+        down = -(x * normals[j, 0] + y * normals[j, 1] + z * normals[j, 2])
+        if down <= 1e-9:
+            continue
+        free = _free_share(
+            *(p[0], p[1], p[2], j, corners, counts[j], middles, spread[j]),
+            *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
+        )
+        if free <= 0.0:
+            continue
         size = np.sqrt(x * x + y * y + z * z)
-        if size < 1e-12:
-            x, y, z = middles[j, 0] - p[0], middles[j, 1] - p[1], middles[j, 2] - p[2]
-            size = np.sqrt(x * x + y * y + z * z)
+        if size < FAR * spread[j]:
+            pull(p, corners[j], counts[j], way)
+            if way[0] != 0.0 or way[1] != 0.0 or way[2] != 0.0:
+                x, y, z = way[0], way[1], way[2]
+        if size > VERY_FAR * spread[j]:
+            angle = areas[j] * down / (size * size * size)
+        else:
+            angle = solid_angle(p, corners[j], counts[j])
+        size = np.sqrt(x * x + y * y + z * z)
         x, y, z = x / size, y / size, z / size
         for c in range(3):
-            amount = angles[j] * leaving[j, c]
+            amount = free * angle / np.pi * leaving[j, c]
             out[0, c] += 0.282095 * amount
             out[1, c] += 0.488603 * y * amount
             out[2, c] += 0.488603 * z * amount

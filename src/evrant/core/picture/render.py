@@ -213,7 +213,7 @@ def smoothed(shadows: Shadows, view: View, returned: Floats, doses: Floats, ligh
     most = BRIGHTEST * white_of(shadows.lit)
     out[at] = np.minimum(out[at], most)
     for shift in SHIFTS:
-        other = see(stage, view, seen.columns, seen.rows, np.array(shift), seen.begin, at)
+        other = see(stage, view, seen.columns, seen.rows, np.array(shift), seen.ahead, at)
         more = shade(shadows, other, at, returned[at], doses)
         out[at] += np.minimum(more, most)
     out[at] /= len(SHIFTS) + 1

@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.lit import Lit
 from evrant.core.picture import rays
@@ -49,19 +48,16 @@ def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Fl
     found = np.zeros((len(rows_at), 9, 3))
     owner_of = np.array(["" if k < 0 else stage.owners[stage.group_of[k]] for k in seen.part[rows_at]])
     spots = np.ascontiguousarray(seen.points[rows_at] + seen.normals[rows_at] * 2e-3)
-    shape = p.corners, p.counts, p.normals, p.middles, p.spread
+    shape = p.corners, p.counts, p.normals, p.middles, p.areas, p.spread
     for owner in dict.fromkeys(owner_of.tolist()):
-        arrays, own = rest.in_the_way(owner).arrays, rest.own(owner)
-        mine = np.flatnonzero(owner_of == owner)
+        own = np.zeros(p.count, dtype=np.bool_)
+        own[rest.own(owner)] = True
+        arrays, mine = rest.in_the_way(owner).arrays, np.flatnonzero(owner_of == owner)
 
-        def some(piece: slice, mine: Whole = mine, own: Whole = own, arrays: Any = arrays) -> None:
-            ways, angles = np.zeros((p.count, 3)), np.zeros(p.count)
-
+        def some(piece: slice, mine: Whole = mine, given: tuple[Any, ...] = (own, *arrays)) -> None:
             for k in mine[piece]:
-                given: tuple[Any, ...] = (spots[k], *shape, *arrays, ways, angles)
-                kernels.surround(*given)
-                angles[own] = 0.0
-                rays.around(spots[k], p.middles, ways, angles, out, found[k])
+                all_given: tuple[Any, ...] = (spots[k], *shape, *given, out, found[k])
+                rays.around(*all_given)
 
         in_pieces(len(mine), some, least=32)
     return found
@@ -79,5 +75,6 @@ def between(lit: Lit, stage: Stage, seen: Seen, doses: Floats, cell: float) -> F
     out = np.empty((*shape, 6))
     points, normals = seen.points.reshape(*shape, 3), seen.normals.reshape(*shape, 3)
     smooth = (seen.part >= 0).reshape(shape)
-    rays.between(ys, xs, step, known, points, normals, seen.depth.reshape(shape), smooth, out)
+    given = ys, xs, step, known, points, normals, seen.depth.reshape(shape), smooth
+    in_pieces(seen.rows, lambda k: rays.between(*given, k.start, min(k.stop, seen.rows), out), least=32)
     return out.reshape(-1, 6)

@@ -19,6 +19,24 @@ BEND = 0.22
 
 
 @dataclass(frozen=True, eq=False)
+class Ahead:
+    """What rays may meet of the smooth bodies: how far each goes before it can [m]; the tile of rays it belongs to; by
+    tile the rows of parts (tiles, parts), those of group g from ends[g] to ends[g + 1]."""
+
+    begin: Floats
+    tiles: Whole
+    some: Whole
+    ends: Whole
+
+    @classmethod
+    def any_of(cls, stage: Stage, rays: int, begin: float) -> "Ahead":
+        """For rays of which nothing is known."""
+        ends = np.array([0, *stage.groups[:, 1]], dtype=np.int64)
+        every = np.arange(len(stage.parts), dtype=np.int64)
+        return cls(np.full(rays, begin), np.zeros(rays, dtype=np.int64), every[None, :], ends[None, :])
+
+
+@dataclass(frozen=True, eq=False)
 class Seen:
     """What each ray meets: its point and normal (n, 3), distance along the lens axis [m], number of the face or −1, row
     of the smooth part or −1; n = rows × columns."""
@@ -31,7 +49,7 @@ class Seen:
     depth: Floats
     face: Whole
     part: Whole
-    begin: Floats
+    ahead: Ahead
 
 
 def see(
@@ -40,36 +58,47 @@ def see(
     columns: int,
     rows: int,
     shift: Floats,
-    begin: Floats | None = None,
+    ahead: Ahead | None = None,
     at: Whole | None = None,
 ) -> Seen:
     """What the rays through the pixels' middles (shifted by part of a pixel) meet; smooth bodies only at the pixels
-    `at`, where they are named, and from the distances `begin` on."""
+    `at`, where they are named, and of those `ahead` alone."""
     x = ((np.arange(columns) + 0.5 + shift[0]) / columns * 2 - 1) * view.across / 2 / view.image
     y = (1 - (np.arange(rows) + 0.5 + shift[1]) / rows * 2) * view.upward / 2 / view.image
     grid_x, grid_y = np.meshgrid(x, y)
     long = view.forward + grid_x.reshape(-1, 1) * view.right + grid_y.reshape(-1, 1) * view.up
     ways = np.ascontiguousarray(long / np.linalg.norm(long, axis=1, keepdims=True))
-    return _met(stage, view, columns, rows, ways, begin, at)
+    return _met(stage, view, columns, rows, ways, ahead, at)
 
 
-TILE = 6
+TILE, FARTHEST = 6, 60.0
+"""Pixels of a tile; so far rays go [m]."""
 
 
-def begun(stage: Stage, view: View, columns: int, rows: int, ways: Points) -> Floats:
-    """How far each ray goes before it can meet a smooth body [m]."""
-    tiles = np.empty((math.ceil(rows / TILE), math.ceil(columns / TILE)))
+def _ahead(stage: Stage, view: View, columns: int, rows: int, ways: Points) -> Ahead:
+    """What the rays of each tile of a picture may meet."""
+    down, across = math.ceil(rows / TILE), math.ceil(columns / TILE)
+    begin = np.empty((down, across))
+    some = np.zeros((down, across, max(len(stage.parts), 1)), dtype=np.int64)
+    ends = np.zeros((down, across, len(stage.groups) + 1), dtype=np.int64)
     eye = np.ascontiguousarray(view.eye, dtype=float)
-    shapes.outreach(stage.parts, stage.groups, eye, ways, columns, rows, TILE, tiles)
-    whole = np.repeat(np.repeat(tiles, TILE, axis=0), TILE, axis=1)
-    return np.ascontiguousarray(whole[:rows, :columns]).ravel()
+
+    def part(k: slice) -> None:
+        met = begin[k], some[k], ends[k]
+        shapes.outreach(stage.parts, stage.groups, eye, ways, columns, rows, TILE, k.start, *met)
+
+    in_pieces(down, part, least=4)
+    tiles = (np.arange(rows) // TILE)[:, None] * across + np.arange(columns) // TILE
+    return Ahead(
+        begin.ravel()[tiles.ravel()], tiles.ravel(), some.reshape(down * across, -1), ends.reshape(down * across, -1)
+    )
 
 
 def _met(
-    stage: Stage, view: View, columns: int, rows: int, ways: Points, begin: Floats | None, at: Whole | None
+    stage: Stage, view: View, columns: int, rows: int, ways: Points, ahead: Ahead | None, at: Whole | None
 ) -> Seen:
     n, faces = len(ways), stage.faces
-    depth, face = np.full(n, 60.0), np.full(n, -1, dtype=np.int64)
+    depth, face = np.full(n, FARTHEST), np.full(n, -1, dtype=np.int64)
     eye = np.ascontiguousarray(view.eye, dtype=float)
     boxes = boxes_of(stage, view, columns, rows)
     shown = np.flatnonzero((boxes[:, 0] <= boxes[:, 1]) & (boxes[:, 2] <= boxes[:, 3]))
@@ -77,33 +106,34 @@ def _met(
         shape = faces.corners[shown], faces.counts[shown], faces.normals[shown], faces.offsets[shown], faces.both[shown]
         rays.cast(eye, ways, np.ascontiguousarray(boxes[shown]), columns, *shape, depth, face)
         face = np.where(face >= 0, shown[np.maximum(face, 0)], -1)
-    normals = np.zeros((n, 3))
-    flat = face >= 0
+    if ahead is None:
+        ahead = _ahead(stage, view, columns, rows, ways)
+    if at is None:
+        at = np.arange(n)
+    normals, part, points = np.zeros((n, 3)), np.full(n, -1, dtype=np.int64), np.zeros((n, 3))
+    flat = at[face[at] >= 0]
     normals[flat] = faces.normals[face[flat]]
-    back = flat & (np.einsum("nc,nc->n", normals, ways) > 0)
+    back = flat[np.einsum("nc,nc->n", normals[flat], ways[flat]) > 0]
     normals[back] *= -1
-    part = np.full(n, -1, dtype=np.int64)
-    if begin is None:
-        begin = begun(stage, view, columns, rows, ways)
     if len(stage.groups):
-        some = np.flatnonzero(begin < depth) if at is None else at[begin[at] < depth[at]]
-        _march(stage, eye, ways, begin, some, depth, normals, part)
+        _march(stage, eye, ways, ahead, at[ahead.begin[at] < depth[at]], depth, normals, part)
         face[part >= 0] = -1
-    points = view.eye + ways * depth[:, None]
-    _bend(stage, points, normals, face)
-    return Seen(columns, rows, ways, points, normals, depth * (ways @ view.forward), face, part, begin)
+    points[at] = view.eye + ways[at] * depth[at, None]
+    _bend(stage, points, normals, face, at)
+    return Seen(columns, rows, ways, points, normals, depth * (ways @ view.forward), face, part, ahead)
 
 
 def _march(
-    stage: Stage, eye: Points, ways: Points, begin: Floats, at: Whole, depth: Floats, normals: Points, part: Whole
+    stage: Stage, eye: Points, ways: Points, ahead: Ahead, at: Whole, depth: Floats, normals: Points, part: Whole
 ) -> None:
     """Smooth bodies met by the rays `at`."""
     deep, facing, row = depth[at].copy(), normals[at].copy(), part[at].copy()
 
     def some(k: slice) -> None:
-        eyes = np.broadcast_to(eye, (len(at[k]), 3))
-        far = deep[k].copy()
-        shapes.march(stage.parts, stage.groups, eyes, ways[at[k]], begin[at[k]], far, deep[k], facing[k], row[k])
+        here = at[k]
+        eyes, may = np.broadcast_to(eye, (len(here), 3)), (ahead.some, ahead.ends, ahead.tiles[here])
+        met = deep[k].copy(), deep[k], facing[k], row[k]
+        shapes.march(stage.parts, stage.groups, *may, eyes, ways[here], ahead.begin[here], *met)
 
     in_pieces(len(at), some)
     depth[at], normals[at], part[at] = deep, facing, row
@@ -139,20 +169,21 @@ def boxes_of(stage: Stage, view: View, columns: int, rows: int) -> Whole:
     return found.astype(np.int64)
 
 
-def _bend(stage: Stage, points: Points, normals: Points, face: Whole) -> None:
-    """A background that runs on over floor or table bends instead of breaking."""
-    if stage.seam is None:
+def _bend(stage: Stage, points: Points, normals: Points, face: Whole, at: Whole) -> None:
+    """A background that runs on over floor or table bends instead of breaking, at the pixels `at`."""
+    if stage.seam is None or not _runs_on(stage):
         return
     spot, way = stage.seam
     up = np.array([0.0, 0.0, 1.0])
-    if not _runs_on(stage):
-        return
+    of = face[at]
     for name, own, other, along in (
         ("background", way, up, up),
         ("background on the floor", up, way, way),
         ("background on the table", up, way, way),
     ):
-        rows = np.flatnonzero(np.isin(face, stage.faces.numbers(name)))
+        wanted = np.zeros(len(stage.faces.counts) + 1, dtype=np.bool_)
+        wanted[stage.faces.numbers(name)] = True
+        rows = at[wanted[of]]
         if not rows.size:
             continue
         far = np.clip((points[rows] - spot) @ along / BEND, 0.0, 1.0)

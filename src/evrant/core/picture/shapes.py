@@ -69,11 +69,12 @@ def part_distance(row: Array, x: float, y: float, z: float) -> float:
 
 
 @compiled
-def distance(table: Array, start: int, stop: int, x: float, y: float, z: float) -> float:
-    """Distance of a point from a group of parts, joined softly."""
-    found = 1e9
+def distance(table: Array, some: Array, start: int, stop: int, x: float, y: float, z: float, most: float) -> float:
+    """Distance of a point from the parts of a group in rows some[start:stop], joined softly; `most` where it is
+    farther."""
+    found = most
     for k in range(start, stop):
-        row = table[k]
+        row = table[some[k]]
         soft = row[9]
         dx, dy, dz = x - row[11], y - row[12], z - row[13]
         least = np.sqrt(dx * dx + dy * dy + dz * dz) - row[14]
@@ -94,11 +95,12 @@ def distance(table: Array, start: int, stop: int, x: float, y: float, z: float) 
 
 
 @compiled
-def nearest(table: Array, start: int, stop: int, x: float, y: float, z: float) -> int:
-    """The row whose own surface a point of the surface is nearest to; a carved one's too, which is covered like it."""
-    best, found = start, 1e9
+def nearest(table: Array, some: Array, start: int, stop: int, x: float, y: float, z: float) -> int:
+    """Of rows some[start:stop] the one whose own surface a point of the surface is nearest to; a carved one's too,
+    which is covered like it."""
+    best, found = some[start], 1e9
     for k in range(start, stop):
-        row = table[k]
+        row = table[some[k]]
         dx, dy, dz = x - row[11], y - row[12], z - row[13]
         if np.sqrt(dx * dx + dy * dy + dz * dz) - row[14] > found:
             continue
@@ -106,8 +108,8 @@ def nearest(table: Array, start: int, stop: int, x: float, y: float, z: float) -
         if row[9] < SHARP:
             one *= 5.0  # it does not run into others, so only its own surface is covered as it is
         if one < found:
-            best, found = k, one
-    return best
+            best, found = some[k], one
+    return int(best)
 
 
 @compiled
@@ -124,26 +126,39 @@ def reach(centre: Array, px: float, py: float, pz: float, dx: float, dy: float, 
 
 
 @compiled
-def _all_distance(table: Array, groups: Array, x: float, y: float, z: float) -> float:
-    """Distance of a point from all groups."""
+def _all_distance(table: Array, every: Array, groups: Array, x: float, y: float, z: float) -> float:
+    """Distance of a point from all groups; `every` counts the rows."""
     found = 1e9
     for g in range(len(groups)):
         dx, dy, dz = x - groups[g, 2], y - groups[g, 3], z - groups[g, 4]
         if np.sqrt(dx * dx + dy * dy + dz * dz) - groups[g, 5] < found:
-            found = min(found, distance(table, int(groups[g, 0]), int(groups[g, 1]), x, y, z))
+            found = min(found, distance(table, every, int(groups[g, 0]), int(groups[g, 1]), x, y, z, 1e9))
     return float(found)
 
 
 @compiled
 def outreach(
-    table: Array, groups: Array, eye: Array, ways: Array, columns: int, rows: int, tile: int, begin: Array
+    table: Array,
+    groups: Array,
+    eye: Array,
+    ways: Array,
+    columns: int,
+    rows: int,
+    tile: int,
+    first: int,
+    begin: Array,
+    some: Array,
+    ends: Array,
 ) -> None:
-    """How far the rays through each tile of a picture go at least before they come near a smooth body (tiles down,
-    tiles across); 1e9 where none does. Rays part of a pixel beside the tile's own are counted in."""
+    """How far the rays through each tile of a picture, from the `first` row of them on, go at least before they come
+    near a smooth body (tiles down, tiles across); 1e9 where none does. Rays part of a pixel beside the tile's own are
+    counted in. What they may meet are rows `some` (tiles down, tiles across, parts), those of group g from ends[g] to
+    ends[g + 1]."""
     axis = np.empty(3)
+    every = np.arange(len(table))
     for down in range(begin.shape[0]):
         for across in range(begin.shape[1]):
-            top, left = down * tile, across * tile
+            top, left = (first + down) * tile, across * tile
             bottom, right = min(top + tile, rows) - 1, min(left + tile, columns) - 1
             for c in range(3):
                 axis[c] = (
@@ -167,7 +182,8 @@ def outreach(
             wide *= (tile + 2.0) / max(tile - 1.0, 1.0)
             t, found = 1e-3, 1e9
             for _ in range(96):
-                d = _all_distance(table, groups, eye[0] + t * axis[0], eye[1] + t * axis[1], eye[2] + t * axis[2])
+                x, y, z = eye[0] + t * axis[0], eye[1] + t * axis[1], eye[2] + t * axis[2]
+                d = _all_distance(table, every, groups, x, y, z)
                 if d > 50.0:
                     break
                 if 0.92 * d - t * wide < 2e-3:
@@ -179,12 +195,40 @@ def outreach(
             else:
                 found = t
             begin[down, across] = found
+            ends[down, across] = 0
+            if found < 1e9:
+                _met_by(table, groups, eye, axis, wide, some[down, across], ends[down, across])
+
+
+FARTHEST = 60.0
+"""So far rays go [m]."""
+
+
+@compiled
+def _met_by(table: Array, groups: Array, eye: Array, axis: Array, wide: float, some: Array, ends: Array) -> None:
+    """Rows of each group that a cone of rays may meet, or whose join with others they may: `wide` is its radius at a
+    metre."""
+    count, ball = 0, np.empty(4)
+    for g in range(len(groups)):
+        soft = 0.0
+        for k in range(int(groups[g, 0]), int(groups[g, 1])):
+            soft = max(soft, table[k, 9])
+        for k in range(int(groups[g, 0]), int(groups[g, 1])):
+            ball[:] = table[k, 11:15]
+            ball[3] += soft + 2e-3
+            if nears_cone(ball, *(eye[0], eye[1], eye[2]), *(axis[0], axis[1], axis[2]), FARTHEST, FARTHEST * wide):
+                some[count] = k
+                count += 1
+        ends[g + 1] = count
 
 
 @compiled
 def march(
     table: Array,
     groups: Array,
+    some: Array,
+    ends: Array,
+    tiles: Array,
     eyes: Array,
     ways: Array,
     begin: Array,
@@ -194,39 +238,44 @@ def march(
     part: Array,
 ) -> None:
     """Where rays (unit `ways`) meet the smooth bodies between `begin` and `far`: depth [m], normal, row; untouched
-    where none."""
+    where none. A ray of tile k meets none but rows some[k], those of group g from ends[k, g] to ends[k, g + 1]."""
     for r in range(len(ways)):
         ex, ey, ez = eyes[r, 0], eyes[r, 1], eyes[r, 2]
         dx, dy, dz = ways[r, 0], ways[r, 1], ways[r, 2]
         limit = far[r]
         if begin[r] >= limit:
             continue
+        rows = some[tiles[r]]
         for g in range(len(groups)):
-            start, stop = int(groups[g, 0]), int(groups[g, 1])
+            start, stop = ends[tiles[r], g], ends[tiles[r], g + 1]
+            if start == stop:
+                continue
             enter, leave = reach(groups[g, 2:6], ex, ey, ez, dx, dy, dz)
             t = max(enter, begin[r])
             leave = min(leave, limit)
             for _ in range(STEPS):
                 if t >= leave:
                     break
-                d = distance(table, start, stop, ex + t * dx, ey + t * dy, ez + t * dz)
+                d = distance(table, rows, start, stop, ex + t * dx, ey + t * dy, ez + t * dz, 1e9)
                 if d < CLOSE * (0.2 + t):
                     limit = t
                     depth[r] = t
                     x, y, z = ex + t * dx, ey + t * dy, ez + t * dz
-                    part[r] = nearest(table, start, stop, x, y, z)
-                    slope(table, start, stop, x, y, z, CLOSE * (0.2 + t), normal[r])
+                    part[r] = nearest(table, rows, start, stop, x, y, z)
+                    slope(table, rows, start, stop, x, y, z, CLOSE * (0.2 + t), normal[r])
                     break
                 t += max(0.92 * d, CLOSE)
 
 
 @compiled
-def slope(table: Array, start: int, stop: int, x: float, y: float, z: float, step: float, out: Array) -> None:
+def slope(
+    table: Array, some: Array, start: int, stop: int, x: float, y: float, z: float, step: float, out: Array
+) -> None:
     """Unit normal of a group's surface, from four distances round a point."""
-    a = distance(table, start, stop, x + step, y - step, z - step)
-    b = distance(table, start, stop, x - step, y - step, z + step)
-    c = distance(table, start, stop, x - step, y + step, z - step)
-    d = distance(table, start, stop, x + step, y + step, z + step)
+    a = distance(table, some, start, stop, x + step, y - step, z - step, 1e9)
+    b = distance(table, some, start, stop, x - step, y - step, z + step, 1e9)
+    c = distance(table, some, start, stop, x - step, y + step, z - step, 1e9)
+    d = distance(table, some, start, stop, x + step, y + step, z + step, 1e9)
     nx, ny, nz = a - b - c + d, -a - b + c + d, -a + b - c + d
     size = np.sqrt(nx * nx + ny * ny + nz * nz)
     if size > 1e-12:
@@ -335,17 +384,39 @@ def _through_ball(
 def openness(table: Array, groups: Array, points: Array, normals: Array, size: float, out: Array) -> None:
     """Share of the surroundings that points on smooth bodies see past their own body's folds, by distances at four
     steps along the normal; 1 on an open surface."""
+    some, ends, ball = np.empty(len(table), dtype=np.int64), np.zeros(len(groups) + 1, dtype=np.int64), np.empty(4)
+    widest = 0.0
+    for k in range(len(table)):
+        widest = max(widest, table[k, 9])
     for r in range(len(points)):
         x, y, z = points[r, 0], points[r, 1], points[r, 2]
+        count = 0
+        for g in range(len(groups)):
+            ball[:] = groups[g, 2:6]
+            if _within(ball, x, y, z, 2.0 * size):
+                for k in range(int(groups[g, 0]), int(groups[g, 1])):
+                    ball[:] = table[k, 11:15]
+                    # Joined softly to nothing that is farther than the step and the widest joins.
+                    if _within(ball, x, y, z, 2.0 * size + 3.0 * widest):
+                        some[count] = k
+                        count += 1
+            ends[g + 1] = count
         share, weight = 0.0, 0.0
         for k in range(1, 5):
             step = size * k / 4.0
             ax, ay, az = x + normals[r, 0] * step, y + normals[r, 1] * step, z + normals[r, 2] * step
             found = step
             for g in range(len(groups)):
-                cx, cy, cz = groups[g, 2] - ax, groups[g, 3] - ay, groups[g, 4] - az
-                if np.sqrt(cx * cx + cy * cy + cz * cz) - groups[g, 5] < step:
-                    found = min(found, distance(table, int(groups[g, 0]), int(groups[g, 1]), ax, ay, az))
+                if ends[g] < ends[g + 1]:
+                    most = step + 3.0 * widest
+                    found = min(found, distance(table, some, ends[g], ends[g + 1], ax, ay, az, most))
             share += max(found, 0.0) / step / k
             weight += 1.0 / k
         out[r] = share / weight
+
+
+@compiled
+def _within(ball: Array, x: float, y: float, z: float, far: float) -> bool:
+    """Whether a point is no farther from a ball (4,) than that."""
+    dx, dy, dz, reach = x - ball[0], y - ball[1], z - ball[2], ball[3] + far
+    return bool(dx * dx + dy * dy + dz * dz < reach * reach)
