@@ -74,7 +74,7 @@ def test_form_factors_are_those_of_the_catalogue(one: Points, other: Points, wan
 def test_a_point_over_a_disc_and_beside_a_rectangle() -> None:
     """Howell B-12 (disc on axis, R²/(R² + d²)) and B-3 (rectangle, receiver parallel at a corner)."""
     disc = round_face(np.zeros(3), np.array([0.0, 0.0, 1.0]), 0.5, 24)
-    got = kernels.contour(0.0, 0.0, 1.0, 0.0, 0.0, -1.0, disc, len(disc))
+    got = kernels.contour(0.0, 0.0, 1.0, 0.0, 0.0, -1.0, disc[None], 0, len(disc))
     assert got == pytest.approx(0.25 / 1.25, rel=0.003)
     a, b, c = 0.8, 0.6, 1.1
     x, y = a / c, b / c
@@ -83,24 +83,23 @@ def test_a_point_over_a_disc_and_beside_a_rectangle() -> None:
         + y / np.sqrt(1 + y * y) * np.arctan(x / np.sqrt(1 + y * y))
     ) / (2 * np.pi)
     ring = rectangle([0, 0, 0], [a, 0, 0], [0, b, 0])
-    assert kernels.contour(0.0, 0.0, c, 0.0, 0.0, -1.0, ring, 4) == pytest.approx(wanted, rel=1e-9)
+    assert kernels.contour(0.0, 0.0, c, 0.0, 0.0, -1.0, ring[None], 0, 4) == pytest.approx(wanted, rel=1e-9)
 
 
 def test_the_contour_is_cut_at_the_receivers_horizon() -> None:
     """A receiver whose horizon halves a square sees half of what a receiver turned the other way completes."""
     ring = rectangle([-1, -1, 1], [2, 0, 0], [0, 2, 0])
-    forward = kernels.contour(0, 0, 0, 1.0, 0.0, 0.0, ring, 4)
-    backward = kernels.contour(0, 0, 0, -1.0, 0.0, 0.0, ring, 4)
-    out = np.zeros(3)
-    kernels.pull(np.zeros(3), ring, 4, out)
+    forward = kernels.contour(0, 0, 0, 1.0, 0.0, 0.0, ring[None], 0, 4)
+    backward = kernels.contour(0, 0, 0, -1.0, 0.0, 0.0, ring[None], 0, 4)
+    out = kernels.pull(0.0, 0.0, 0.0, ring[None], 0, 4)
     assert forward == pytest.approx(backward, rel=1e-9)
     assert forward > 0 and out[0] == pytest.approx(0.0, abs=1e-12)
-    assert abs(out[2]) == pytest.approx(kernels.contour(0, 0, 0, 0.0, 0.0, 1.0, ring, 4), rel=1e-9)
+    assert abs(out[2]) == pytest.approx(kernels.contour(0, 0, 0, 0.0, 0.0, 1.0, ring[None], 0, 4), rel=1e-9)
 
 
 def test_the_solid_angle_of_a_cubes_face() -> None:
     ring = rectangle([-1, -1, 1], [2, 0, 0], [0, 2, 0])
-    assert kernels.solid_angle(np.zeros(3), ring, 4) == pytest.approx(4 * np.pi / 6, rel=1e-9)
+    assert kernels.solid_angle(0.0, 0.0, 0.0, ring[None], 0, 4) == pytest.approx(4 * np.pi / 6, rel=1e-9)
 
 
 @pytest.mark.parametrize(("diameters", "over"), [(1, 0.25), (2, 0.0625), (3, 0.028), (5, 0.010)])

@@ -64,7 +64,8 @@ def softness(scene: Scene, source: Source) -> Softness:
 
 def solid_angle(face: Points, eye: Vector) -> float:
     """Solid angle of a flat polygon [sr], Van Oosterom and Strackee (1983)."""
-    return float(kernels.solid_angle(np.asarray(eye, float), np.ascontiguousarray(face, float), len(face)))
+    one = np.ascontiguousarray(face, float)[None]
+    return float(kernels.solid_angle(float(eye[0]), float(eye[1]), float(eye[2]), one, 0, len(face)))
 
 
 def cone(angle: float) -> float:

@@ -8,7 +8,7 @@ import numpy as np
 
 from evrant.core.base.compiled import Array, compiled
 from evrant.core.light.bounce.kernels import contour, intensity, pull, solid_angle
-from evrant.core.light.bounce.sight import blocked
+from evrant.core.light.bounce.sight import blocked, may_block, sample
 from evrant.core.picture.shapes import candidates, hidden, nears_cone
 
 
@@ -109,16 +109,25 @@ def cast_any(
 
 @compiled
 def _sent(
-    spot: Array, p: Array, way: Array, forward: Array, right: Array, up: Array, cosine: bool, table: Array
+    spots: Array,
+    k: int,
+    points: Array,
+    ways: Array,
+    r: int,
+    forward: Array,
+    right: Array,
+    up: Array,
+    cosine: bool,
+    table: Array,
 ) -> float:
-    """Illuminance per lumen at a point from all of a face's light sent from one of its spots."""
-    dx, dy, dz = p[0] - spot[0], p[1] - spot[1], p[2] - spot[2]
+    """Illuminance per lumen at point r from all of a face's light sent from its spot k."""
+    dx, dy, dz = points[r, 0] - spots[k, 0], points[r, 1] - spots[k, 1], points[r, 2] - spots[k, 2]
     d2 = dx * dx + dy * dy + dz * dz
     if d2 < 1e-8:
         return 0.0
     d = np.sqrt(d2)
     out_cos = (dx * forward[0] + dy * forward[1] + dz * forward[2]) / d
-    in_cos = -(dx * way[0] + dy * way[1] + dz * way[2]) / d
+    in_cos = -(dx * ways[r, 0] + dy * ways[r, 1] + dz * ways[r, 2]) / d
     if in_cos <= 0.0 or (cosine and out_cos <= 0.0):
         return 0.0
     if cosine:
@@ -166,13 +175,18 @@ def lit(  # noqa: C901
     share of it that faces and smooth bodies leave free.
 
     A cosine face is exact by contour times the share of it that is free, others by points on the face. A point looks at
-    `picks` of the spots, beginning with that of its turn: neighbours look at others; at none, nothing shades.
+    `picks` of the spots of the `face` (1, corners, 3), beginning with that of its turn: neighbours look at others; at
+    none, nothing shades.
     """
     area = 0.0
-    face_count = len(face)
+    face_count = face.shape[1]
     for k in range(1, face_count - 1):
-        ax, ay, az = face[k, 0] - face[0, 0], face[k, 1] - face[0, 1], face[k, 2] - face[0, 2]
-        bx, by, bz = face[k + 1, 0] - face[0, 0], face[k + 1, 1] - face[0, 1], face[k + 1, 2] - face[0, 2]
+        ax, ay, az = face[0, k, 0] - face[0, 0, 0], face[0, k, 1] - face[0, 0, 1], face[0, k, 2] - face[0, 0, 2]
+        bx, by, bz = (
+            face[0, k + 1, 0] - face[0, 0, 0],
+            face[0, k + 1, 1] - face[0, 0, 1],
+            face[0, k + 1, 2] - face[0, 0, 2],
+        )
         cx, cy, cz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
         area += 0.5 * np.sqrt(cx * cx + cy * cy + cz * cz)
     up = np.cross(right, forward)
@@ -182,35 +196,38 @@ def lit(  # noqa: C901
     some = np.empty(max(len(parts), 1), dtype=np.int64)
     balls, spans = np.empty((max(len(spheres), 1), 4)), np.empty((max(len(spheres), 1), 3), dtype=np.int64)
     for r in range(len(points)):
-        p, way = points[r], ways[r]
-        gx, gy, gz = p[0] - centre[0], p[1] - centre[1], p[2] - centre[2]
+        px, py, pz = points[r, 0], points[r, 1], points[r, 2]
+        gx, gy, gz = px - centre[0], py - centre[1], pz - centre[2]
         front = gx * forward[0] + gy * forward[1] + gz * forward[2]
         out[r], free_of[r] = 0.0, 1.0
         whole = 0.0
         if cosine:
             if front <= 1e-6:
                 continue
-            whole = contour(p[0], p[1], p[2], way[0], way[1], way[2], face, face_count) / area
+            whole = contour(px, py, pz, ways[r, 0], ways[r, 1], ways[r, 2], face, 0, face_count) / area
             if whole <= 0.0:
                 continue
         else:
             for k in range(0, len(spots), EVERY):
-                whole += _sent(spots[k], p, way, forward, right, up, cosine, table) * EVERY / len(spots)
+                whole += _sent(spots, k, points, ways, r, forward, right, up, cosine, table) * EVERY / len(spots)
         if picks == 0:
             out[r] = whole
             continue
         long = np.sqrt(gx * gx + gy * gy + gz * gz)
         ex, ey, ez = -gx / long, -gy / long, -gz / long
-        round_count = candidates(parts, groups, p[0], p[1], p[2], ex, ey, ez, long, 0.5 * size, some)
+        round_count = candidates(parts, groups, px, py, pz, ex, ey, ez, long, 0.5 * size, some)
         flat_count = 0
         for b in range(len(spheres)):
-            if nears_cone(spheres[b], p[0], p[1], p[2], ex, ey, ez, long, 0.5 * size):
-                balls[flat_count] = spheres[b]
-                spans[flat_count] = ranges[b]
+            if nears_cone(spheres, b, 0, 0.0, px, py, pz, ex, ey, ez, long, 0.5 * size):
+                for c in range(4):
+                    balls[flat_count, c] = spheres[b, c]
+                for c in range(3):
+                    spans[flat_count, c] = ranges[b, c]
                 flat_count += 1
         if flat_count == 0 and round_count == 0:
             out[r] = whole
             continue
+        near, near_ranges = balls[:flat_count], spans[:flat_count]
         free = 0.0
         weight = 0.0
         used, hits = 0, 0
@@ -222,16 +239,16 @@ def lit(  # noqa: C901
             k = (pick % FIRST_LOOK) * block + (3 * pick + turns[r] + 5 * (pick // FIRST_LOOK)) % block
             sx, sy, sz = spots[k, 0], spots[k, 1], spots[k, 2]
             used += 1
-            part = _sent(spots[k], p, way, forward, right, up, cosine, table)
+            part = _sent(spots, k, points, ways, r, forward, right, up, cosine, table)
             if part <= 0.0:
                 continue
             weight += part
             hits += 1
-            if round_count and hidden(parts, some, round_count, p[0], p[1], p[2], sx, sy, sz, lift):
+            if round_count and hidden(parts, some, round_count, px, py, pz, sx, sy, sz, lift):
                 hits -= 1
                 continue
             if flat_count and blocked(
-                *(sx, sy, sz, p[0], p[1], p[2], balls[:flat_count], spans[:flat_count]),
+                *(sx, sy, sz, px, py, pz, near, near_ranges),
                 *(walls, wall_counts, wall_normals, offsets),
             ):
                 hits -= 1
@@ -387,34 +404,17 @@ def _free_share(
     """Share of a patch that a point sees: by rays half way to every second corner, and to the others where one of these
     is free and another is not. Takes whole tables: a row cut out of one costs more than a ray."""
     mx, my, mz = middles[patch, 0], middles[patch, 1], middles[patch, 2]
-    if not _near_way(px, py, pz, mx, my, mz, wide, spheres):
+    if not may_block(px, py, pz, mx, my, mz, wide, spheres):
         return 1.0
     free, told = 0, (count + 1) // 2
     for first in range(2):
         for k in range(first, count, 2):
-            qx, qy = 0.5 * (mx + corners[patch, k, 0]), 0.5 * (my + corners[patch, k, 1])
-            qz = 0.5 * (mz + corners[patch, k, 2])
+            qx, qy, qz = sample(patch, k, corners, middles)
             if not blocked(px, py, pz, qx, qy, qz, spheres, ranges, walls, wall_counts, wall_normals, offsets):
                 free += 1
         if first == 0 and (free == 0 or free == told):
             return float(free / told)
     return float(free / count)
-
-
-@compiled
-def _near_way(px: float, py: float, pz: float, qx: float, qy: float, qz: float, wide: float, spheres: Array) -> bool:
-    """Whether a body comes near the tube of radius `wide` between two points."""
-    dx, dy, dz = qx - px, qy - py, qz - pz
-    length = dx * dx + dy * dy + dz * dz
-    for b in range(spheres.shape[0]):
-        ox, oy, oz = spheres[b, 0] - px, spheres[b, 1] - py, spheres[b, 2] - pz
-        t = (ox * dx + oy * dy + oz * dz) / length if length > 1e-14 else 0.0
-        t = min(max(t, 0.0), 1.0)
-        ex, ey, ez = ox - t * dx, oy - t * dy, oz - t * dz
-        reach = spheres[b, 3] + wide
-        if ex * ex + ey * ey + ez * ez < reach * reach:
-            return True
-    return False
 
 
 @compiled
@@ -439,7 +439,6 @@ def around(
     """Light from all patches but one's `own` round a point as nine harmonics in three bands (9, 3), free of what stands
     between, from what leaves them."""
     out[:] = 0.0
-    way = np.empty(3)
     for j in range(len(spread)):
         if own[j]:
             continue
@@ -455,13 +454,13 @@ def around(
             continue
         size = np.sqrt(x * x + y * y + z * z)
         if size < FAR * spread[j]:
-            pull(p, corners[j], counts[j], way)
-            if way[0] != 0.0 or way[1] != 0.0 or way[2] != 0.0:
-                x, y, z = way[0], way[1], way[2]
+            wx, wy, wz = pull(p[0], p[1], p[2], corners, j, counts[j])
+            if wx != 0.0 or wy != 0.0 or wz != 0.0:
+                x, y, z = wx, wy, wz
         if size > VERY_FAR * spread[j]:
             angle = areas[j] * down / (size * size * size)
         else:
-            angle = solid_angle(p, corners[j], counts[j])
+            angle = solid_angle(p[0], p[1], p[2], corners, j, counts[j])
         size = np.sqrt(x * x + y * y + z * z)
         x, y, z = x / size, y / size, z / size
         for c in range(3):

@@ -38,7 +38,15 @@ def _light(lit: Lit, stage: Stage, index: int, picks: int) -> tuple[Any, ...]:
     face = np.ascontiguousarray(source.face, dtype=float)
     spots = ring_over(face, source.hole, SPOTS) if source.hole else spread_over(face, SPOTS)
     table = NO_TABLE if source.table is None else source.table
-    shape = face, source.forward, source.right, source.size, np.ascontiguousarray(spots), picks, source.table is None
+    shape = (
+        face[None],
+        source.forward,
+        source.right,
+        source.size,
+        np.ascontiguousarray(spots),
+        picks,
+        source.table is None,
+    )
     return (LIFT, *shape, table, *in_the_way(lit, index).arrays, stage.parts, stage.groups)
 
 

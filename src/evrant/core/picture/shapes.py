@@ -1,5 +1,7 @@
 """Compiled loops over smooth parts: distance, march, shade.
 
+No loop here cuts a row out of a table: between threads its reference count costs more than the work on it.
+
 Rows of a table as `core.space.rounds.table_of` gives them. `groups` (g, 6): first row, row after the last, ball round
 them. Distances of an ellipsoid are a bound near its surface, of all else exact; joined parts run into each other by a
 polynomial of the second degree.
@@ -16,56 +18,58 @@ into others by less than this keep their own edges [m]."""
 
 
 @compiled
-def part_distance(row: Array, x: float, y: float, z: float) -> float:
-    """Distance of a point from one part, negative inside [m]."""
-    kind = int(row[0])
-    px, py, pz = x - row[1], y - row[2], z - row[3]
+def part_distance(table: Array, k: int, x: float, y: float, z: float) -> float:
+    """Distance of a point from the part in row k, negative inside [m]."""
+    kind = int(table[k, 0])
+    px, py, pz = x - table[k, 1], y - table[k, 2], z - table[k, 3]
     if kind == 1:
-        bx, by, bz = row[4] - row[1], row[5] - row[2], row[6] - row[3]
+        bx, by, bz = table[k, 4] - table[k, 1], table[k, 5] - table[k, 2], table[k, 6] - table[k, 3]
         l2 = bx * bx + by * by + bz * bz
-        rr = row[7] - row[8]
+        rr = table[k, 7] - table[k, 8]
         a2 = l2 - rr * rr
         if l2 < 1e-12 or a2 <= 0.0:
-            return float(np.sqrt(px * px + py * py + pz * pz) - max(row[7], row[8]))
+            return float(np.sqrt(px * px + py * py + pz * pz) - max(table[k, 7], table[k, 8]))
         il2 = 1.0 / l2
         along = px * bx + py * by + pz * bz
         past = along - l2
         ex, ey, ez = px * l2 - bx * along, py * l2 - by * along, pz * l2 - bz * along
         x2 = ex * ex + ey * ey + ez * ez
         y2, z2 = along * along * l2, past * past * l2
-        k = np.sign(rr) * rr * rr * x2
-        if np.sign(past) * a2 * z2 > k:
-            return float(np.sqrt(x2 + z2) * il2 - row[8])
-        if np.sign(along) * a2 * y2 < k:
-            return float(np.sqrt(x2 + y2) * il2 - row[7])
-        return float((np.sqrt(x2 * a2 * il2) + along * rr) * il2 - row[7])
-    u = row[15] * px + row[16] * py + row[17] * pz
-    v = row[18] * px + row[19] * py + row[20] * pz
-    w = row[21] * px + row[22] * py + row[23] * pz
+        turn = np.sign(rr) * rr * rr * x2
+        if np.sign(past) * a2 * z2 > turn:
+            return float(np.sqrt(x2 + z2) * il2 - table[k, 8])
+        if np.sign(along) * a2 * y2 < turn:
+            return float(np.sqrt(x2 + y2) * il2 - table[k, 7])
+        return float((np.sqrt(x2 * a2 * il2) + along * rr) * il2 - table[k, 7])
+    u = table[k, 15] * px + table[k, 16] * py + table[k, 17] * pz
+    v = table[k, 18] * px + table[k, 19] * py + table[k, 20] * pz
+    w = table[k, 21] * px + table[k, 22] * py + table[k, 23] * pz
     if kind == 0:
-        a, b, c = u / row[4], v / row[5], w / row[6]
+        a, b, c = u / table[k, 4], v / table[k, 5], w / table[k, 6]
         out = np.sqrt(a * a + b * b + c * c)
-        d, e, f = a / row[4], b / row[5], c / row[6]
+        d, e, f = a / table[k, 4], b / table[k, 5], c / table[k, 6]
         slope = np.sqrt(d * d + e * e + f * f)
-        return float(out * (out - 1.0) / max(slope, 1e-9)) if out > 1e-6 else -min(row[4], row[5], row[6])
+        return (
+            float(out * (out - 1.0) / max(slope, 1e-9)) if out > 1e-6 else -min(table[k, 4], table[k, 5], table[k, 6])
+        )
     if kind == 2:
-        a, b = u / row[4], v / row[5]
+        a, b = u / table[k, 4], v / table[k, 5]
         out = np.sqrt(a * a + b * b)
-        d, e = a / row[4], b / row[5]
+        d, e = a / table[k, 4], b / table[k, 5]
         slope = np.sqrt(d * d + e * e)
-        side = out * (out - 1.0) / max(slope, 1e-9) if out > 1e-6 else -min(row[4], row[5])
-        side += row[7]
-        end = abs(w) - row[6] + row[7]
+        side = out * (out - 1.0) / max(slope, 1e-9) if out > 1e-6 else -min(table[k, 4], table[k, 5])
+        side += table[k, 7]
+        end = abs(w) - table[k, 6] + table[k, 7]
         inside = min(max(side, end), 0.0)
         side, end = max(side, 0.0), max(end, 0.0)
-        return float(inside + np.sqrt(side * side + end * end) - row[7])
+        return float(inside + np.sqrt(side * side + end * end) - table[k, 7])
     if kind == 3:
-        out = np.sqrt(u * u + v * v) - row[4]
-        return float(np.sqrt(out * out + w * w) - row[5])
-    a, b, c = abs(u) - row[4] + row[7], abs(v) - row[5] + row[7], abs(w) - row[6] + row[7]
+        out = np.sqrt(u * u + v * v) - table[k, 4]
+        return float(np.sqrt(out * out + w * w) - table[k, 5])
+    a, b, c = abs(u) - table[k, 4] + table[k, 7], abs(v) - table[k, 5] + table[k, 7], abs(w) - table[k, 6] + table[k, 7]
     inside = min(max(a, max(b, c)), 0.0)
     a, b, c = max(a, 0.0), max(b, 0.0), max(c, 0.0)
-    return float(inside + np.sqrt(a * a + b * b + c * c) - row[7])
+    return float(inside + np.sqrt(a * a + b * b + c * c) - table[k, 7])
 
 
 @compiled
@@ -73,22 +77,22 @@ def distance(table: Array, some: Array, start: int, stop: int, x: float, y: floa
     """Distance of a point from the parts of a group in rows some[start:stop], joined softly; `most` where it is
     farther."""
     found = most
-    for k in range(start, stop):
-        row = table[some[k]]
-        soft = row[9]
-        dx, dy, dz = x - row[11], y - row[12], z - row[13]
-        least = np.sqrt(dx * dx + dy * dy + dz * dz) - row[14]
-        if row[24] == 0.0:
+    for n in range(start, stop):
+        k = some[n]
+        soft = table[k, 9]
+        dx, dy, dz = x - table[k, 11], y - table[k, 12], z - table[k, 13]
+        least = np.sqrt(dx * dx + dy * dy + dz * dz) - table[k, 14]
+        if table[k, 24] == 0.0:
             if least > found + soft:
                 continue
-            one = part_distance(row, x, y, z)
+            one = part_distance(table, k, x, y, z)
             if soft <= 0.0:
                 found = min(found, one)
                 continue
             share = min(max(0.5 + 0.5 * (found - one) / soft, 0.0), 1.0)
             found = found + (one - found) * share - soft * share * (1.0 - share)
         elif least < soft:
-            one = -part_distance(row, x, y, z)
+            one = -part_distance(table, k, x, y, z)
             share = min(max(0.5 - 0.5 * (found - one) / soft, 0.0), 1.0)
             found = found + (one - found) * share + soft * share * (1.0 - share)
     return float(found)
@@ -99,26 +103,29 @@ def nearest(table: Array, some: Array, start: int, stop: int, x: float, y: float
     """Of rows some[start:stop] the one whose own surface a point of the surface is nearest to; a carved one's too,
     which is covered like it."""
     best, found = some[start], 1e9
-    for k in range(start, stop):
-        row = table[some[k]]
-        dx, dy, dz = x - row[11], y - row[12], z - row[13]
-        if np.sqrt(dx * dx + dy * dy + dz * dz) - row[14] > found:
+    for n in range(start, stop):
+        k = some[n]
+        dx, dy, dz = x - table[k, 11], y - table[k, 12], z - table[k, 13]
+        if np.sqrt(dx * dx + dy * dy + dz * dz) - table[k, 14] > found:
             continue
-        one = abs(part_distance(row, x, y, z))
-        if row[9] < SHARP:
+        one = abs(part_distance(table, k, x, y, z))
+        if table[k, 9] < SHARP:
             one *= 5.0  # it does not run into others, so only its own surface is covered as it is
         if one < found:
-            best, found = some[k], one
+            best, found = k, one
     return int(best)
 
 
 @compiled
-def reach(centre: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float) -> tuple[float, float]:
-    """Where a ray (unit direction) is inside a ball (4,): from, to; to before from where it passes it."""
-    ox, oy, oz = centre[0] - px, centre[1] - py, centre[2] - pz
+def reach(
+    table: Array, k: int, ball: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float
+) -> tuple[float, float]:
+    """Where a ray (unit direction) is inside the ball in row k of a table, from column `ball` on: from, to; to before
+    from where it passes it."""
+    ox, oy, oz = table[k, ball] - px, table[k, ball + 1] - py, table[k, ball + 2] - pz
     along = ox * dx + oy * dy + oz * dz
     off = ox * ox + oy * oy + oz * oz - along * along
-    r2 = centre[3] * centre[3]
+    r2 = table[k, ball + 3] * table[k, ball + 3]
     if off > r2:
         return 1.0, -1.0
     half = np.sqrt(r2 - off)
@@ -208,15 +215,15 @@ FARTHEST = 60.0
 def _met_by(table: Array, groups: Array, eye: Array, axis: Array, wide: float, some: Array, ends: Array) -> None:
     """Rows of each group that a cone of rays may meet, or whose join with others they may: `wide` is its radius at a
     metre."""
-    count, ball = 0, np.empty(4)
+    count = 0
+    dx, dy, dz = axis[0], axis[1], axis[2]
     for g in range(len(groups)):
         soft = 0.0
         for k in range(int(groups[g, 0]), int(groups[g, 1])):
             soft = max(soft, table[k, 9])
         for k in range(int(groups[g, 0]), int(groups[g, 1])):
-            ball[:] = table[k, 11:15]
-            ball[3] += soft + 2e-3
-            if nears_cone(ball, *(eye[0], eye[1], eye[2]), *(axis[0], axis[1], axis[2]), FARTHEST, FARTHEST * wide):
+            cone = eye[0], eye[1], eye[2], dx, dy, dz, FARTHEST, FARTHEST * wide
+            if nears_cone(table, k, 11, soft + 2e-3, *cone):
                 some[count] = k
                 count += 1
         ends[g + 1] = count
@@ -250,7 +257,7 @@ def march(
             start, stop = ends[tiles[r], g], ends[tiles[r], g + 1]
             if start == stop:
                 continue
-            enter, leave = reach(groups[g, 2:6], ex, ey, ez, dx, dy, dz)
+            enter, leave = reach(groups, g, 2, ex, ey, ez, dx, dy, dz)
             t = max(enter, begin[r])
             leave = min(leave, limit)
             for _ in range(STEPS):
@@ -284,16 +291,32 @@ def slope(
 
 @compiled
 def nears_cone(
-    ball: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float, long: float, half: float
+    table: Array,
+    k: int,
+    ball: int,
+    more: float,
+    px: float,
+    py: float,
+    pz: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    long: float,
+    half: float,
 ) -> bool:
-    """Whether a ball (4,) reaches into the cone from a point along a unit direction to a disc of radius `half` at
-    `long`."""
-    ox, oy, oz = ball[0] - px, ball[1] - py, ball[2] - pz
+    """Whether the ball in row k of a table, from column `ball` on and larger by `more`, reaches into the cone from a
+    point along a unit direction to a disc of radius `half` at `long`."""
+    ox, oy, oz, radius = (
+        table[k, ball] - px,
+        table[k, ball + 1] - py,
+        table[k, ball + 2] - pz,
+        table[k, ball + 3] + more,
+    )
     along = ox * dx + oy * dy + oz * dz
-    if along < -ball[3] or along > long + ball[3] + half:
+    if along < -radius or along > long + radius + half:
         return False
     off = ox * ox + oy * oy + oz * oz - along * along
-    wide = ball[3] + min(max(along + ball[3], 0.0) / long, 1.0) * half
+    wide = radius + min(max(along + radius, 0.0) / long, 1.0) * half
     return bool(off < wide * wide)
 
 
@@ -314,10 +337,10 @@ def candidates(
     """Rows of the parts that may stand between a point and a disc; how many there are."""
     count = 0
     for g in range(len(groups)):
-        if not nears_cone(groups[g, 2:6], px, py, pz, dx, dy, dz, long, half):
+        if not nears_cone(groups, g, 2, 0.0, px, py, pz, dx, dy, dz, long, half):
             continue
         for k in range(int(groups[g, 0]), int(groups[g, 1])):
-            if table[k, 24] == 0.0 and nears_cone(table[k, 11:15], px, py, pz, dx, dy, dz, long, half):
+            if table[k, 24] == 0.0 and nears_cone(table, k, 11, 0.0, px, py, pz, dx, dy, dz, long, half):
                 out[count] = k
                 count += 1
     return count
@@ -334,23 +357,23 @@ def hidden(
         return False
     dx, dy, dz = dx / long, dy / long, dz / long
     for n in range(count):
-        row = table[some[n]]
-        first, last = reach(row[11:15], px, py, pz, dx, dy, dz)
+        k = some[n]
+        first, last = reach(table, k, 11, px, py, pz, dx, dy, dz)
         first, last = max(first, lift), min(last, long)
         if first >= last:
             continue
-        if int(row[0]) == 0:
-            if _through_ball(row, px, py, pz, dx, dy, dz, first, last):
+        if int(table[k, 0]) == 0:
+            if _through_ball(table, k, px, py, pz, dx, dy, dz, first, last):
                 some[n], some[0] = some[0], some[n]  # the next ray to the same light asks it first
                 return True
             continue
         t, before = first, 1e9
         for _ in range(24):
-            d = part_distance(row, px + t * dx, py + t * dy, pz + t * dz)
+            d = part_distance(table, k, px + t * dx, py + t * dy, pz + t * dz)
             if d < 2e-4:
                 some[n], some[0] = some[0], some[n]
                 return True
-            if d >= before and int(row[0]) != 3:
+            if d >= before and int(table[k, 0]) != 3:
                 break  # from a convex part whose distance grows a ray only goes away
             before = d
             t += max(d, 5e-4)
@@ -361,15 +384,15 @@ def hidden(
 
 @compiled
 def _through_ball(
-    row: Array, px: float, py: float, pz: float, dx: float, dy: float, dz: float, first: float, last: float
+    table: Array, k: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float, first: float, last: float
 ) -> bool:
     """Whether a ray is inside an ellipsoid anywhere between two of its lengths."""
-    ox, oy, oz = px - row[1], py - row[2], pz - row[3]
+    ox, oy, oz = px - table[k, 1], py - table[k, 2], pz - table[k, 3]
     oo, od, dd = 0.0, 0.0, 0.0
     for i in range(3):
         j = 15 + 3 * i
-        o = (row[j] * ox + row[j + 1] * oy + row[j + 2] * oz) / row[4 + i]
-        d = (row[j] * dx + row[j + 1] * dy + row[j + 2] * dz) / row[4 + i]
+        o = (table[k, j] * ox + table[k, j + 1] * oy + table[k, j + 2] * oz) / table[k, 4 + i]
+        d = (table[k, j] * dx + table[k, j + 1] * dy + table[k, j + 2] * dz) / table[k, 4 + i]
         oo += o * o
         od += o * d
         dd += d * d
@@ -384,7 +407,7 @@ def _through_ball(
 def openness(table: Array, groups: Array, points: Array, normals: Array, size: float, out: Array) -> None:
     """Share of the surroundings that points on smooth bodies see past their own body's folds, by distances at four
     steps along the normal; 1 on an open surface."""
-    some, ends, ball = np.empty(len(table), dtype=np.int64), np.zeros(len(groups) + 1, dtype=np.int64), np.empty(4)
+    some, ends = np.empty(len(table), dtype=np.int64), np.zeros(len(groups) + 1, dtype=np.int64)
     widest = 0.0
     for k in range(len(table)):
         widest = max(widest, table[k, 9])
@@ -392,12 +415,10 @@ def openness(table: Array, groups: Array, points: Array, normals: Array, size: f
         x, y, z = points[r, 0], points[r, 1], points[r, 2]
         count = 0
         for g in range(len(groups)):
-            ball[:] = groups[g, 2:6]
-            if _within(ball, x, y, z, 2.0 * size):
+            if _within(groups, g, 2, x, y, z, 2.0 * size):
                 for k in range(int(groups[g, 0]), int(groups[g, 1])):
-                    ball[:] = table[k, 11:15]
                     # Joined softly to nothing that is farther than the step and the widest joins.
-                    if _within(ball, x, y, z, 2.0 * size + 3.0 * widest):
+                    if _within(table, k, 11, x, y, z, 2.0 * size + 3.0 * widest):
                         some[count] = k
                         count += 1
             ends[g + 1] = count
@@ -416,7 +437,8 @@ def openness(table: Array, groups: Array, points: Array, normals: Array, size: f
 
 
 @compiled
-def _within(ball: Array, x: float, y: float, z: float, far: float) -> bool:
-    """Whether a point is no farther from a ball (4,) than that."""
-    dx, dy, dz, reach = x - ball[0], y - ball[1], z - ball[2], ball[3] + far
-    return bool(dx * dx + dy * dy + dz * dz < reach * reach)
+def _within(table: Array, k: int, ball: int, x: float, y: float, z: float, far: float) -> bool:
+    """Whether a point is no farther than that from the ball in row k of a table, from column `ball` on."""
+    dx, dy, dz = x - table[k, ball], y - table[k, ball + 1], z - table[k, ball + 2]
+    limit = table[k, ball + 3] + far
+    return bool(dx * dx + dy * dy + dz * dz < limit * limit)

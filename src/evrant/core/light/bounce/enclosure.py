@@ -355,7 +355,7 @@ def direct(source: Source, points: Points, ways: Points, blockers: Blockers) -> 
     kernels.direct(
         np.ascontiguousarray(points),
         np.ascontiguousarray(ways),
-        np.ascontiguousarray(source.face),
+        np.ascontiguousarray(source.face)[None],
         len(source.face),
         source.forward,
         source.right,

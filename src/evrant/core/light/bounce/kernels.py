@@ -3,7 +3,8 @@ the exchange of every pair of patches.
 
 Arrays: corners (n, 8, 3) with counts (n,), normals, middles (n, 3), spread = greatest distance of a
 corner from the middle (n,), areas (n,). `Blockers` come as bodies (spheres, and the range of their polygons with a
-third figure 1 for a convex solid) and polygons (corners, counts, normals, offsets).
+third figure 1 for a convex solid) and polygons (corners, counts, normals, offsets). No loop cuts a row out of a table:
+counting who holds it, in several threads at once, costs more than most of the work here.
 
 References:
 [1] Lambert's contour formula for the configuration factor of a polygon, any text on radiant exchange.
@@ -20,68 +21,77 @@ FAR = 2.0
 
 
 @compiled
-def contour(px: float, py: float, pz: float, nx: float, ny: float, nz: float, corners: Array, count: int) -> float:
-    """Configuration factor of a polygon for a flat receiver at p with normal n, cut at its horizon [1]."""
-    kept = np.empty((40, 3))
-    used = 0
-    ax, ay, az = corners[count - 1, 0] - px, corners[count - 1, 1] - py, corners[count - 1, 2] - pz
+def contour(
+    px: float, py: float, pz: float, nx: float, ny: float, nz: float, corners: Array, j: int, count: int
+) -> float:
+    """Configuration factor of polygon j for a flat receiver at p with normal n, cut at its horizon [1]."""
+    ax, ay, az = corners[j, count - 1, 0] - px, corners[j, count - 1, 1] - py, corners[j, count - 1, 2] - pz
     above = ax * nx + ay * ny + az * nz
+    used, total = 0, 0.0
+    fx, fy, fz, lx, ly, lz = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
     for k in range(count):
-        bx, by, bz = corners[k, 0] - px, corners[k, 1] - py, corners[k, 2] - pz
+        bx, by, bz = corners[j, k, 0] - px, corners[j, k, 1] - py, corners[j, k, 2] - pz
         level = bx * nx + by * ny + bz * nz
         if (above > 0.0) != (level > 0.0):
             t = above / (above - level)
-            kept[used, 0] = ax + t * (bx - ax)
-            kept[used, 1] = ay + t * (by - ay)
-            kept[used, 2] = az + t * (bz - az)
+            cx, cy, cz = ax + t * (bx - ax), ay + t * (by - ay), az + t * (bz - az)
+            if used:
+                total += _edge(lx, ly, lz, cx, cy, cz, nx, ny, nz)
+            else:
+                fx, fy, fz = cx, cy, cz
+            lx, ly, lz = cx, cy, cz
             used += 1
         if level > 0.0:
-            kept[used, 0], kept[used, 1], kept[used, 2] = bx, by, bz
+            if used:
+                total += _edge(lx, ly, lz, bx, by, bz, nx, ny, nz)
+            else:
+                fx, fy, fz = bx, by, bz
+            lx, ly, lz = bx, by, bz
             used += 1
         ax, ay, az, above = bx, by, bz, level
     if used < 3:
         return 0.0
-    total = 0.0
-    for k in range(used):
-        m = k + 1 if k + 1 < used else 0
-        ax, ay, az = kept[k, 0], kept[k, 1], kept[k, 2]
-        bx, by, bz = kept[m, 0], kept[m, 1], kept[m, 2]
-        cx, cy, cz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
-        cross = np.sqrt(cx * cx + cy * cy + cz * cz)
-        if cross < 1e-14:
-            continue
-        angle = np.arctan2(cross, ax * bx + ay * by + az * bz)
-        total += angle * (cx * nx + cy * ny + cz * nz) / cross
+    total += _edge(lx, ly, lz, fx, fy, fz, nx, ny, nz)
     return abs(total) / (2.0 * np.pi)
 
 
 @compiled
-def pull(p: Array, corners: Array, count: int, out: Array) -> None:
-    """Vector configuration factor: ∫ direction dω / π over the polygon, not cut at any horizon [1]."""
-    out[0] = out[1] = out[2] = 0.0
+def _edge(ax: float, ay: float, az: float, bx: float, by: float, bz: float, nx: float, ny: float, nz: float) -> float:
+    """What one edge adds to the contour: its angle times how its plane faces the receiver."""
+    cx, cy, cz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
+    cross = np.sqrt(cx * cx + cy * cy + cz * cz)
+    if cross < 1e-14:
+        return 0.0
+    angle = np.arctan2(cross, ax * bx + ay * by + az * bz)
+    return float(angle * (cx * nx + cy * ny + cz * nz) / cross)
+
+
+@compiled
+def pull(px: float, py: float, pz: float, corners: Array, j: int, count: int) -> tuple[float, float, float]:
+    """Vector configuration factor: ∫ direction dω / π over polygon j, not cut at any horizon [1]."""
+    x, y, z = 0.0, 0.0, 0.0
     for k in range(count):
         m = k + 1 if k + 1 < count else 0
-        ax, ay, az = corners[k, 0] - p[0], corners[k, 1] - p[1], corners[k, 2] - p[2]
-        bx, by, bz = corners[m, 0] - p[0], corners[m, 1] - p[1], corners[m, 2] - p[2]
+        ax, ay, az = corners[j, k, 0] - px, corners[j, k, 1] - py, corners[j, k, 2] - pz
+        bx, by, bz = corners[j, m, 0] - px, corners[j, m, 1] - py, corners[j, m, 2] - pz
         cx, cy, cz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
         cross = np.sqrt(cx * cx + cy * cy + cz * cz)
         if cross < 1e-14:
             continue
         angle = np.arctan2(cross, ax * bx + ay * by + az * bz) / cross / (2.0 * np.pi)
-        out[0] -= angle * cx
-        out[1] -= angle * cy
-        out[2] -= angle * cz
+        x, y, z = x - angle * cx, y - angle * cy, z - angle * cz
+    return x, y, z
 
 
 @compiled
-def solid_angle(p: Array, corners: Array, count: int) -> float:
-    """Solid angle of a convex polygon [sr] [2]."""
+def solid_angle(px: float, py: float, pz: float, corners: Array, j: int, count: int) -> float:
+    """Solid angle of convex polygon j [sr] [2]."""
     total = 0.0
-    ax, ay, az = corners[0, 0] - p[0], corners[0, 1] - p[1], corners[0, 2] - p[2]
+    ax, ay, az = corners[j, 0, 0] - px, corners[j, 0, 1] - py, corners[j, 0, 2] - pz
     a = np.sqrt(ax * ax + ay * ay + az * az)
     for k in range(1, count - 1):
-        bx, by, bz = corners[k, 0] - p[0], corners[k, 1] - p[1], corners[k, 2] - p[2]
-        cx, cy, cz = corners[k + 1, 0] - p[0], corners[k + 1, 1] - p[1], corners[k + 1, 2] - p[2]
+        bx, by, bz = corners[j, k, 0] - px, corners[j, k, 1] - py, corners[j, k, 2] - pz
+        cx, cy, cz = corners[j, k + 1, 0] - px, corners[j, k + 1, 1] - py, corners[j, k + 1, 2] - pz
         b = np.sqrt(bx * bx + by * by + bz * bz)
         c = np.sqrt(cx * cx + cy * cy + cz * cz)
         triple = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
@@ -114,7 +124,6 @@ def exchange(
 ) -> None:
     """A_i F_ij [m²] of every pair with a patch numbered `start` or later, both ways, into `out`."""
     total = len(areas)
-    p = np.empty(3)
     for j in range(max(start, 1), total):
         for i in range(j):
             out[i, j] = 0.0
@@ -139,22 +148,21 @@ def exchange(
                 for k in range(n):
                     for m in range(fine):
                         if fine == 1:
-                            sample(corners[a], n, middles[a], k, p)
+                            x, y, z = sample(a, k, corners, middles)
                         else:
-                            _fourth(corners[a], n, middles[a], k, m, p)
+                            x, y, z = _fourth(a, n, k, m, corners, middles)
                         front = (
-                            (p[0] - middles[b, 0]) * normals[b, 0]
-                            + (p[1] - middles[b, 1]) * normals[b, 1]
-                            + (p[2] - middles[b, 2]) * normals[b, 2]
+                            (x - middles[b, 0]) * normals[b, 0]
+                            + (y - middles[b, 1]) * normals[b, 1]
+                            + (z - middles[b, 2]) * normals[b, 2]
                         )
                         if front > 1e-9:
-                            value += contour(
-                                p[0], p[1], p[2], normals[a, 0], normals[a, 1], normals[a, 2], corners[b], counts[b]
-                            )
+                            nx, ny, nz = normals[a, 0], normals[a, 1], normals[a, 2]
+                            value += contour(x, y, z, nx, ny, nz, corners, b, counts[b])
                 value *= areas[a] / (n * fine)
             if value <= 0.0:
                 continue
-            if spheres.shape[0] and may_block(middles[i], middles[j], max(spread[i], spread[j]), spheres):
+            if spheres.shape[0] and _way_near(i, j, middles, spread, spheres):
                 value *= seen(
                     i, j, corners, counts, normals, middles, spheres, ranges, walls, wall_counts, wall_normals, offsets
                 )
@@ -163,21 +171,35 @@ def exchange(
 
 
 @compiled
-def _fourth(corners: Array, count: int, middle: Array, k: int, m: int, out: Array) -> None:
-    """Finer points: each quarter of a patch (middle, edge middle, corner, edge middle) has four of its own."""
+def _way_near(i: int, j: int, middles: Array, spread: Array, spheres: Array) -> bool:
+    """Whether a body comes near the way between two patches."""
+    one = middles[i, 0], middles[i, 1], middles[i, 2]
+    return bool(may_block(*one, middles[j, 0], middles[j, 1], middles[j, 2], max(spread[i], spread[j]), spheres))
+
+
+@compiled
+def _fourth(j: int, count: int, k: int, m: int, corners: Array, middles: Array) -> tuple[float, float, float]:
+    """Finer points: each quarter of patch j (middle, edge middle, corner, edge middle) has four of its own."""
     before, after = (k - 1) % count, (k + 1) % count
-    for c in range(3):
-        corner = corners[k, c]
-        first, last = 0.5 * (corners[before, c] + corner), 0.5 * (corner + corners[after, c])
-        centre = 0.25 * (corner + first + last + middle[c])
-        if m == 0:
-            out[c] = 0.5 * (centre + corner)
-        elif m == 1:
-            out[c] = 0.5 * (centre + first)
-        elif m == 2:
-            out[c] = 0.5 * (centre + last)
-        else:
-            out[c] = 0.5 * (centre + middle[c])
+    return (
+        _quarter(corners[j, before, 0], corners[j, k, 0], corners[j, after, 0], middles[j, 0], m),
+        _quarter(corners[j, before, 1], corners[j, k, 1], corners[j, after, 1], middles[j, 1], m),
+        _quarter(corners[j, before, 2], corners[j, k, 2], corners[j, after, 2], middles[j, 2], m),
+    )
+
+
+@compiled
+def _quarter(before: float, corner: float, after: float, middle: float, m: int) -> float:
+    """One coordinate of the m-th point of a quarter."""
+    first, last = 0.5 * (before + corner), 0.5 * (corner + after)
+    centre = 0.25 * (corner + first + last + middle)
+    if m == 0:
+        return 0.5 * (centre + corner)
+    if m == 1:
+        return 0.5 * (centre + first)
+    if m == 2:
+        return 0.5 * (centre + last)
+    return 0.5 * (centre + middle)
 
 
 @compiled
@@ -199,7 +221,7 @@ def shade_pairs(
     """Multiply the exchange of the first `limit` patches by what further bodies leave free between them."""
     for j in range(1, limit):
         for i in range(j):
-            if out[i, j] == 0.0 or not may_block(middles[i], middles[j], max(spread[i], spread[j]), spheres):
+            if out[i, j] == 0.0 or not _way_near(i, j, middles, spread, spheres):
                 continue
             part = seen(
                 i, j, corners, counts, normals, middles, spheres, ranges, walls, wall_counts, wall_normals, offsets
@@ -229,36 +251,26 @@ def receive(
     """Configuration factor of every patch for flat receivers at points with normals `ways`; solid angle / π for
     receivers with no normal, which take light from everywhere alike."""
     for r in range(len(points)):
-        p, way = points[r], ways[r]
-        flat = way[0] != 0.0 or way[1] != 0.0 or way[2] != 0.0
+        px, py, pz, wx, wy, wz = points[r, 0], points[r, 1], points[r, 2], ways[r, 0], ways[r, 1], ways[r, 2]
+        flat = wx != 0.0 or wy != 0.0 or wz != 0.0
         for j in range(len(areas)):
             out[r, j] = 0.0
-            dx, dy, dz = middles[j, 0] - p[0], middles[j, 1] - p[1], middles[j, 2] - p[2]
-            up = way[0] * dx + way[1] * dy + way[2] * dz
+            dx, dy, dz = middles[j, 0] - px, middles[j, 1] - py, middles[j, 2] - pz
+            up = wx * dx + wy * dy + wz * dz
             down = -(normals[j, 0] * dx + normals[j, 1] * dy + normals[j, 2] * dz)
             if (flat and up < -spread[j]) or down <= 1e-9:
                 continue
             far = dx * dx + dy * dy + dz * dz
             if not flat:
-                value = solid_angle(p, corners[j], counts[j]) / np.pi
+                value = solid_angle(px, py, pz, corners, j, counts[j]) / np.pi
             elif far > 36.0 * spread[j] * spread[j] and up > spread[j]:
                 value = areas[j] * up * down / (np.pi * far * far)
             else:
-                value = contour(p[0], p[1], p[2], way[0], way[1], way[2], corners[j], counts[j])
+                value = contour(px, py, pz, wx, wy, wz, corners, j, counts[j])
             if value > 0.0:
                 value *= free_share(
-                    p,
-                    way,
-                    corners[j],
-                    counts[j],
-                    middles[j],
-                    spread[j],
-                    spheres,
-                    ranges,
-                    walls,
-                    wall_counts,
-                    wall_normals,
-                    offsets,
+                    *(px, py, pz, wx, wy, wz, j, corners, counts[j], middles, spread[j]),
+                    *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
                 )
             out[r, j] = value
 
@@ -282,34 +294,24 @@ def surround(
 ) -> None:
     """Of every patch from one point: vector configuration factor (n, 3) and solid angle / π (n,), free of what
     stands between."""
-    around = np.zeros(3)
+    px, py, pz = p[0], p[1], p[2]
     for j in range(len(spread)):
         ways[j, 0] = ways[j, 1] = ways[j, 2] = 0.0
         angles[j] = 0.0
         down = (
-            (p[0] - middles[j, 0]) * normals[j, 0]
-            + (p[1] - middles[j, 1]) * normals[j, 1]
-            + (p[2] - middles[j, 2]) * normals[j, 2]
+            (px - middles[j, 0]) * normals[j, 0]
+            + (py - middles[j, 1]) * normals[j, 1]
+            + (pz - middles[j, 2]) * normals[j, 2]
         )
         if down <= 1e-9:
             continue
         share = free_share(
-            p,
-            around,
-            corners[j],
-            counts[j],
-            middles[j],
-            spread[j],
-            spheres,
-            ranges,
-            walls,
-            wall_counts,
-            wall_normals,
-            offsets,
+            *(px, py, pz, 0.0, 0.0, 0.0, j, corners, counts[j], middles, spread[j]),
+            *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
         )
-        pull(p, corners[j], counts[j], ways[j])
-        ways[j] *= share
-        angles[j] = share * solid_angle(p, corners[j], counts[j]) / np.pi
+        x, y, z = pull(px, py, pz, corners, j, counts[j])
+        ways[j, 0], ways[j, 1], ways[j, 2] = share * x, share * y, share * z
+        angles[j] = share * solid_angle(px, py, pz, corners, j, counts[j]) / np.pi
 
 
 @compiled
@@ -354,12 +356,16 @@ def direct(
     """Illuminance per lumen [lx/lm] at points with normals from one luminous face.
 
     A cosine face is exact by contour times the share of it that is free; others by points on the face.
-    A zero normal means a receiver that takes light from everywhere alike.
+    `face` (1, corners, 3). A zero normal means a receiver that takes light from everywhere alike.
     """
     area = 0.0
     for k in range(1, face_count - 1):
-        ax, ay, az = face[k, 0] - face[0, 0], face[k, 1] - face[0, 1], face[k, 2] - face[0, 2]
-        bx, by, bz = face[k + 1, 0] - face[0, 0], face[k + 1, 1] - face[0, 1], face[k + 1, 2] - face[0, 2]
+        ax, ay, az = face[0, k, 0] - face[0, 0, 0], face[0, k, 1] - face[0, 0, 1], face[0, k, 2] - face[0, 0, 2]
+        bx, by, bz = (
+            face[0, k + 1, 0] - face[0, 0, 0],
+            face[0, k + 1, 1] - face[0, 0, 1],
+            face[0, k + 1, 2] - face[0, 0, 2],
+        )
         cx, cy, cz = ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
         area += 0.5 * np.sqrt(cx * cx + cy * cy + cz * cz)
     up = np.cross(right, forward)
@@ -367,27 +373,27 @@ def direct(
     for k in range(len(coarse)):
         centre += coarse[k] / len(coarse)
     for r in range(len(points)):
-        p, way = points[r], ways[r]
-        flat = way[0] != 0.0 or way[1] != 0.0 or way[2] != 0.0
-        gx, gy, gz = p[0] - centre[0], p[1] - centre[1], p[2] - centre[2]
+        px, py, pz, wx, wy, wz = points[r, 0], points[r, 1], points[r, 2], ways[r, 0], ways[r, 1], ways[r, 2]
+        flat = wx != 0.0 or wy != 0.0 or wz != 0.0
+        gx, gy, gz = px - centre[0], py - centre[1], pz - centre[2]
         far = gx * gx + gy * gy + gz * gz
         value = 0.0
         spots = fine if far < 5.0 * size * size else coarse
-        if cosine and flat and not may_block(p, centre, 0.5 * size, spheres):
+        if cosine and flat and not may_block(px, py, pz, *(centre[0], centre[1], centre[2]), 0.5 * size, spheres):
             if gx * forward[0] + gy * forward[1] + gz * forward[2] > 1e-6:
-                value = contour(p[0], p[1], p[2], way[0], way[1], way[2], face, face_count) / area
+                value = contour(px, py, pz, wx, wy, wz, face, 0, face_count) / area
             out[r] = value
             continue
         free = 0.0
         weight = 0.0
         for k in range(len(spots)):
-            dx, dy, dz = p[0] - spots[k, 0], p[1] - spots[k, 1], p[2] - spots[k, 2]
+            dx, dy, dz = px - spots[k, 0], py - spots[k, 1], pz - spots[k, 2]
             d2 = dx * dx + dy * dy + dz * dz
             if d2 < 1e-8:
                 continue
             d = np.sqrt(d2)
             out_cos = (dx * forward[0] + dy * forward[1] + dz * forward[2]) / d
-            in_cos = -(dx * way[0] + dy * way[1] + dz * way[2]) / d if flat else 1.0
+            in_cos = -(dx * wx + dy * wy + dz * wz) / d if flat else 1.0
             if in_cos <= 0.0 or (cosine and out_cos <= 0.0):
                 continue
             if cosine:
@@ -403,24 +409,14 @@ def direct(
                 continue
             weight += part
             if not blocked(
-                spots[k, 0],
-                spots[k, 1],
-                spots[k, 2],
-                p[0],
-                p[1],
-                p[2],
-                spheres,
-                ranges,
-                walls,
-                wall_counts,
-                wall_normals,
-                offsets,
+                *(spots[k, 0], spots[k, 1], spots[k, 2], px, py, pz),
+                *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
             ):
                 free += part
         if cosine and flat:
             front = gx * forward[0] + gy * forward[1] + gz * forward[2]
             if front > 1e-6:
-                whole = contour(p[0], p[1], p[2], way[0], way[1], way[2], face, face_count) / area
+                whole = contour(px, py, pz, wx, wy, wz, face, 0, face_count) / area
                 value = whole * (free / weight if weight > 0.0 else 0.0)
         else:
             value = free / len(spots)

@@ -1,7 +1,5 @@
 """Compiled loops for what stands between two points, and how much of a patch is seen."""
 
-import numpy as np
-
 from evrant.core.base.compiled import Array, compiled
 
 
@@ -77,12 +75,12 @@ def blocked(
 
 
 @compiled
-def may_block(p: Array, q: Array, wide: float, spheres: Array) -> bool:
+def may_block(px: float, py: float, pz: float, qx: float, qy: float, qz: float, wide: float, spheres: Array) -> bool:
     """Whether a body comes near the tube of radius `wide` between two points."""
-    dx, dy, dz = q[0] - p[0], q[1] - p[1], q[2] - p[2]
+    dx, dy, dz = qx - px, qy - py, qz - pz
     length = dx * dx + dy * dy + dz * dz
     for b in range(spheres.shape[0]):
-        ox, oy, oz = spheres[b, 0] - p[0], spheres[b, 1] - p[1], spheres[b, 2] - p[2]
+        ox, oy, oz = spheres[b, 0] - px, spheres[b, 1] - py, spheres[b, 2] - pz
         t = (ox * dx + oy * dy + oz * dz) / length if length > 1e-14 else 0.0
         t = min(max(t, 0.0), 1.0)
         ex, ey, ez = ox - t * dx, oy - t * dy, oz - t * dz
@@ -93,17 +91,21 @@ def may_block(p: Array, q: Array, wide: float, spheres: Array) -> bool:
 
 
 @compiled
-def sample(corners: Array, count: int, middle: Array, k: int, out: Array) -> None:
-    """The k-th of `count` points spread over a patch: half way from its middle to a corner."""
-    for c in range(3):
-        out[c] = 0.5 * (middle[c] + corners[k, c])
+def sample(j: int, k: int, corners: Array, middles: Array) -> tuple[float, float, float]:
+    """The k-th of as many points spread over patch j as it has corners: half way from its middle to a corner."""
+    return (
+        0.5 * (middles[j, 0] + corners[j, k, 0]),
+        0.5 * (middles[j, 1] + corners[j, k, 1]),
+        0.5 * (middles[j, 2] + corners[j, k, 2]),
+    )
 
 
 @compiled
-def before(p: Array, middle: Array, normal: Array) -> bool:
-    """Whether a point lies before the plane of a patch."""
+def before(x: float, y: float, z: float, j: int, middles: Array, normals: Array) -> bool:
+    """Whether a point lies before the plane of patch j."""
     return bool(
-        (p[0] - middle[0]) * normal[0] + (p[1] - middle[1]) * normal[1] + (p[2] - middle[2]) * normal[2] > -1e-9
+        (x - middles[j, 0]) * normals[j, 0] + (y - middles[j, 1]) * normals[j, 1] + (z - middles[j, 2]) * normals[j, 2]
+        > -1e-9
     )
 
 
@@ -123,27 +125,31 @@ def seen(
     offsets: Array,
 ) -> float:
     """Share of patch j that patch i sees, by rays between matched points that lie before each other's plane."""
-    p, q = np.empty(3), np.empty(3)
     rays = max(counts[i], counts[j], 4)
     free, told = 0, 0
     for k in range(rays):
-        sample(corners[i], counts[i], middles[i], k % counts[i], p)
-        sample(corners[j], counts[j], middles[j], (k * 3 + 1) % counts[j], q)
-        if not before(q, middles[i], normals[i]) or not before(p, middles[j], normals[j]):
+        px, py, pz = sample(i, k % counts[i], corners, middles)
+        qx, qy, qz = sample(j, (k * 3 + 1) % counts[j], corners, middles)
+        if not before(qx, qy, qz, i, middles, normals) or not before(px, py, pz, j, middles, normals):
             continue
         told += 1
-        if not blocked(p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets):
+        if not blocked(px, py, pz, qx, qy, qz, spheres, ranges, walls, wall_counts, wall_normals, offsets):
             free += 1
     return float(free / told) if told else 0.0
 
 
 @compiled
 def free_share(
-    p: Array,
-    way: Array,
+    px: float,
+    py: float,
+    pz: float,
+    wx: float,
+    wy: float,
+    wz: float,
+    j: int,
     corners: Array,
     count: int,
-    middle: Array,
+    middles: Array,
     wide: float,
     spheres: Array,
     ranges: Array,
@@ -152,17 +158,17 @@ def free_share(
     wall_normals: Array,
     offsets: Array,
 ) -> float:
-    """Share of a patch that a point sees past the bodies, by one ray to each of its samples before the point's own
-    plane (normal `way`; zero: it sees all round)."""
-    if not spheres.shape[0] or not may_block(p, middle, wide, spheres):
+    """Share of patch j that a point sees past the bodies, by one ray to each of its samples before the point's own
+    plane (normal `w`; zero: it sees all round)."""
+    mx, my, mz = middles[j, 0], middles[j, 1], middles[j, 2]
+    if not spheres.shape[0] or not may_block(px, py, pz, mx, my, mz, wide, spheres):
         return 1.0
-    q = np.empty(3)
     free, told = 0, 0
     for k in range(count):
-        sample(corners, count, middle, k, q)
-        if not before(q, p, way):
+        qx, qy, qz = sample(j, k, corners, middles)
+        if (qx - px) * wx + (qy - py) * wy + (qz - pz) * wz <= -1e-9:
             continue
         told += 1
-        if not blocked(p[0], p[1], p[2], q[0], q[1], q[2], spheres, ranges, walls, wall_counts, wall_normals, offsets):
+        if not blocked(px, py, pz, qx, qy, qz, spheres, ranges, walls, wall_counts, wall_normals, offsets):
             free += 1
     return float(free / told) if told else 0.0
