@@ -42,7 +42,10 @@ def meshed(stage: Stage, group: int, size: int = CELLS) -> tuple[Floats, NDArray
     counts = np.ceil((high - low) / step).astype(int) + 1
     axes = [low[i] + step * np.arange(counts[i]) for i in range(3)]
     grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1)
-    values = np.array([distance(stage.parts, int(start), int(stop), *p) for p in grid.reshape(-1, 3)]).reshape(counts)
+    every = np.arange(len(stage.parts))
+    values = np.array(
+        [distance(stage.parts, every, int(start), int(stop), *p, 1e9) for p in grid.reshape(-1, 3)]
+    ).reshape(counts)
     corners = [(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0), (0, 0, 1), (1, 0, 1), (1, 1, 1), (0, 1, 1)]
     cut = [
         np.s_[c[0] : counts[0] - 1 + c[0], c[1] : counts[1] - 1 + c[1], c[2] : counts[2] - 1 + c[2]] for c in corners
@@ -149,7 +152,7 @@ def scene_of(lit: Lit, stage: Stage, columns: int, rows: int, seed: int) -> dict
         start, stop = int(stage.groups[g, 0]), int(stage.groups[g, 1])
         from evrant.core.picture.shapes import nearest
 
-        row = np.array([nearest(stage.parts, start, stop, *p) for p in middles])
+        row = np.array([nearest(stage.parts, np.arange(len(stage.parts)), start, stop, *p) for p in middles])
         gloss = float(stage.shines[start, 0]) if stage.shines[start, 1] == 0 and stop - start == 1 else 0.0
         for cover in dict.fromkeys(map(tuple, np.round(stage.returns[row], 6).tolist())):
             mine = np.flatnonzero((np.abs(stage.returns[row] - cover) < 1e-5).all(axis=1))

@@ -13,9 +13,9 @@ from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import Engine, text
 
 from evrant.store import cluster
+from evrant.store.attempts import Attempts
 from evrant.store.people import People, Role
 from evrant.store.repository import Repository
-from evrant.web import signing
 from evrant.web.app import create_app
 from evrant.web.hosting import Hosting
 
@@ -34,7 +34,7 @@ class Server:
 def hosted(engine: Engine) -> Iterator[Server]:
     with engine.begin() as connection:
         connection.execute(text(EMPTY))
-    signing._LIMITS.storage.reset()
+    Attempts(engine).reset()
     running, addresses = [], []
     for _ in range(2):
         port = cluster.free_port()

@@ -339,7 +339,7 @@ def test_what_is_in_the_way_and_what_is_seen_are_one_body(kind: Doc) -> None:
     every = np.arange(len(table))
     hulls = [ConvexHull(part) for part in parts(subject, height)]
     corners = np.vstack(parts(subject, height))
-    away = np.array([distance(table, every, 0, len(table), *corner, 1e9) for corner in corners])
+    away = np.array([distance(table, every, 0, len(table), x, y, z, 1e9) for x, y, z in corners])
     cornered = {"box": 0.45 * min(table[0, 4:7]), "cylinder": 0.45 * min(table[0, 4:7]), "ring": 0.45 * table[0, 5]}
     edge = cornered.get(kind.get("shape", ""), 0.002)
     assert away.max() < edge, "no corner stands off the body"
@@ -347,7 +347,7 @@ def test_what_is_in_the_way_and_what_is_seen_are_one_body(kind: Doc) -> None:
     random = np.random.default_rng(3)
     low, high = corners.min(axis=0) - 0.1, corners.max(axis=0) + 0.1
     spots = random.uniform(low, high, (4000, 3))
-    found = np.array([distance(table, every, 0, len(table), *spot, 1e9) for spot in spots])
+    found = np.array([distance(table, every, 0, len(table), x, y, z, 1e9) for x, y, z in spots])
     inside = spots[found < 0]
     assert len(inside) > 20
     gaps = np.array([(one.equations[:, :3] @ inside.T + one.equations[:, 3:]).max(axis=0) for one in hulls]).min(axis=0)

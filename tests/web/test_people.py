@@ -4,16 +4,18 @@ import hashlib
 import io
 import json
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from helpers.hosted import HOST, PASSWORD, Hosted, hosted_on
+from helpers.hosted import HOST, HOSTING, PASSWORD, Hosted, hosted_on
 from helpers.studios import one_portrait, parse
 from sqlalchemy import Engine, text
 from starlette.testclient import TestClient
 
 from evrant.cli import main
 from evrant.core.edits.language import EditRefused
+from evrant.store.attempts import Attempts
 from evrant.store.people import IDLE, People, Role
 from evrant.store.repository import Repository
 from evrant.web import signing
@@ -23,7 +25,7 @@ from evrant.web.hosting import Hosting, Unhostable, hosting_of
 
 @pytest.fixture
 def hosted(engine: Engine) -> Hosted:
-    signing._LIMITS.storage.reset()
+    Attempts(engine).reset()
     return hosted_on(engine)
 
 
@@ -68,6 +70,37 @@ def test_guessing_is_slowed_for_the_name_and_the_right_one_waits_too(hosted: Hos
     assert browser.post("/sign-in", name="Ada Lens", password=PASSWORD).status_code == 429
     hosted.people.add("Ben Box", PASSWORD)
     assert browser.post("/sign-in", name="Ben Box", password=PASSWORD).status_code == 204
+
+
+def test_wrong_passwords_are_counted_by_all_processes_together(hosted: Hosted, engine: Engine) -> None:
+    """Guesses shared out between two processes on one database are stopped after as many as with one."""
+    hosted.people.add("Ada Lens", PASSWORD)
+    second = Hosted(create_app(engine, [HOST], hosting=HOSTING), hosted.people)
+    both = [hosted.browser(), second.browser()]
+    codes = [both[n % 2].post("/sign-in", name="Ada Lens", password=f"guess {n}").status_code for n in range(10)]
+    assert codes == [422] * 8 + [429] * 2
+    assert both[1].post("/sign-in", name="Ada Lens", password=PASSWORD).status_code == 429
+    counted = Attempts(engine)
+    key = signing.OF_NAME.key_for("name ada lens")
+    assert counted.get(key) == 8 and counted.check()
+    with engine.begin() as connection:
+        connection.execute(text("UPDATE attempt SET at = at - interval '11 minutes'"))
+    assert both[0].post("/sign-in", name="Ada Lens", password=PASSWORD).status_code == 204
+    with engine.begin() as connection:
+        connection.execute(text("UPDATE attempt SET at = at - interval '3 hours'"))
+    both[0].post("/sign-in", name="Bea Lens", password="a guess of ten")
+    with engine.connect() as connection:
+        assert connection.execute(text("SELECT count(*) FROM attempt")).scalar_one() == 2, "what is over is forgotten"
+
+
+def test_many_at_once_get_no_more_guesses_than_one_by_one(engine: Engine) -> None:
+    counted = Attempts(engine)
+    counted.reset()
+    with ThreadPoolExecutor(6) as pool:
+        taken = list(pool.map(lambda _: counted.acquire_entry("one", 5, 60), range(24)))
+    assert sum(taken) == 5 and counted.get("one") == 5
+    counted.clear("one")
+    assert counted.get("one") == 0
 
 
 def test_only_digests_are_kept(hosted: Hosted, engine: Engine) -> None:

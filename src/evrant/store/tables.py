@@ -8,6 +8,7 @@ from sqlalchemy import (
     DateTime,
     ForeignKey,
     ForeignKeyConstraint,
+    Identity,
     Index,
     LargeBinary,
     MetaData,
@@ -187,6 +188,17 @@ class RemarkRow(Base):
     by: Mapped[str] = mapped_column(String(64))
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
     settled: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class AttemptRow(Base):
+    """Something that may be tried so often only, by the SHA-256 of what it is."""
+
+    __tablename__ = "attempt"
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    what: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+
+    __table_args__ = (Index("ix_attempt_what_at", "what", "at"),)
 
 
 class SecretRow(Base):

@@ -8,6 +8,7 @@ import anyio.to_thread
 from fastapi import Depends, FastAPI
 from sqlalchemy import Engine
 
+from evrant.store.attempts import Attempts
 from evrant.store.bell import Bell
 from evrant.store.jobs import Jobs
 from evrant.store.people import People
@@ -51,7 +52,7 @@ def create_app(
     )
     app.state.together = Together(Bell(engine))
     app.state.people, app.state.hosting, app.state.figures = people, hosted, Figures()
-    app.state.repository = Repository(engine)
+    app.state.repository, app.state.attempts = Repository(engine), Attempts(engine)
     app.state.engine = engine
     app.state.jobs = Jobs(engine)
     app.mount("/static", Assets(STATIC), name="static")

@@ -8,7 +8,6 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter, Form, Query, Request, Response
 from fastapi.responses import HTMLResponse
 from limits import RateLimitItemPerHour, RateLimitItemPerMinute
-from limits.storage import MemoryStorage
 from limits.strategies import MovingWindowRateLimiter
 
 from evrant.core.edits.language import EditRefused
@@ -24,13 +23,17 @@ from evrant.web.hosting import Hosting
 router = APIRouter()
 OF_NAME, OF_ADDRESS = RateLimitItemPerMinute(8, 10), RateLimitItemPerHour(60)
 """Wrong passwords: so many in ten minutes for one name, in an hour from one address."""
-_LIMITS = MovingWindowRateLimiter(MemoryStorage())
 TOO_OFTEN = "Too many wrong passwords just now. Wait ten minutes, or ask the operator for a new one."
 
 
 def people_of(request: Request) -> People:
     found: People = request.app.state.people
     return found
+
+
+def _limits(request: Request) -> MovingWindowRateLimiter:
+    """Who counts attempts, for all processes together."""
+    return MovingWindowRateLimiter(request.app.state.attempts)
 
 
 def _hosting(request: Request) -> Hosting:
@@ -81,13 +84,14 @@ def sign_in(
     address = request.client.host if request.client else ""
     typed = {"name": name[:80], "next": _inside(to)}
     slow = [(OF_NAME, f"name {folded(name)}"), (OF_ADDRESS, f"address {address}")]
-    if not all(_LIMITS.test(item, key) for item, key in slow):
+    limits = _limits(request)
+    if not all(limits.test(item, key) for item, key in slow):
         refused = EditRefused(TOO_OFTEN, "password")
         return _page(request, "in", 429, refused, typed=typed, open=_hosting(request).open)
     token = people_of(request).sign_in(name, password)
     if token is None:
         for item, key in slow:
-            _LIMITS.hit(item, key)
+            limits.hit(item, key)
         refused = EditRefused("Name or password is wrong.", "password")
         return _page(request, "in", 422, refused, typed=typed, open=_hosting(request).open)
     old = cookie(request, _hosting(request), "session")
@@ -118,7 +122,7 @@ def join_freely(request: Request, name: Text = "", password: Text = "") -> Respo
     if not _hosting(request).open:
         raise NotFound("There is no such page.")
     address = request.client.host if request.client else ""
-    if not _LIMITS.hit(OF_ADDRESS, f"join {address}"):
+    if not _limits(request).hit(OF_ADDRESS, f"join {address}"):
         refused = EditRefused("Too many accounts from here; wait an hour.", "name")
         return _page(request, "join", 429, refused, address="/join")
     try:
@@ -200,11 +204,11 @@ def _proved(request: Request, password: str, field: str, wrong: str) -> Account 
     account = who(request).account
     assert account is not None
     key = f"name {account.name}"
-    if not _LIMITS.test(OF_NAME, key):
+    if not _limits(request).test(OF_NAME, key):
         return _page(request, "account", 429, EditRefused(TOO_OFTEN, field), count=_count(request))
     if people_of(request).proves(account.id, password):
         return account
-    _LIMITS.hit(OF_NAME, key)
+    _limits(request).hit(OF_NAME, key)
     return _page(request, "account", 422, EditRefused(wrong, field), count=_count(request))
 
 

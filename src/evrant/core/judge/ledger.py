@@ -15,6 +15,7 @@ from evrant.core.base.clock import TooLate, too_late
 from evrant.core.base.margins import Margin, Step, Verdict, unknown
 from evrant.core.base.memo import Memo
 from evrant.core.base.noting import Noted, Path, Reader, Reads
+from evrant.core.base.turns import JUDGING
 from evrant.core.judge.declared import set_rules, studio_rules
 from evrant.core.judge.rules.rule import EVERYTHING, SetRule, StudioRule
 from evrant.core.space.scene import Scene, scene_of
@@ -83,7 +84,12 @@ class Ledger:
 
 
 def ledger_of(studio: Studio) -> Ledger:
-    """The ledger, without remedies."""
+    """The ledger, without remedies. Pictures of this process stand back until it is judged."""
+    with JUDGING.first():
+        return _judged(studio)
+
+
+def _judged(studio: Studio) -> Ledger:
     ranked: list[_Ranked] = []
     by_set: dict[str | None, tuple[Margin, ...]] = {}
     for plan in studio.sets:

@@ -14,6 +14,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from evrant.core.base.turns import JUDGING
 from evrant.core.light.colour import coded
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit
@@ -98,6 +99,7 @@ def picture(
         return None
     stage = stage_of(lit)
     rows = max(round(columns * view.upward / view.across), 1)
+    _ask(stop)
     seen = see(stage, view, columns, rows, np.zeros(2))
     doses = doses_of(lit, only)
     _ask(stop)
@@ -138,7 +140,12 @@ def close_view(lit: Lit) -> View | None:
     )
 
 
+STANDS_BACK = 0.2
+"""How long a picture waits at most for a ledger that is being judged, at each of its steps [s]."""
+
+
 def _ask(stop: Callable[[], bool]) -> None:
+    JUDGING.stand_back(STANDS_BACK)
     if stop():
         raise Stopped
 
