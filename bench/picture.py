@@ -3,8 +3,8 @@
 Prints one JSON line. `error` is the root mean square of the regions' differences from the recorded reference [stops].
 Where Mitsuba 3 can be imported (no dependency of the project), the same scenes are rendered by it in the same run:
 `reference_s` is the time in which a pixel of 480 × 320 is as noisy as our error, told from two short runs, and `ratio`
-how many times longer that is; otherwise both are null. `ledger_ms` and `ledger_beside_ms` are a ledger judged anew alone and beside coarse
-pictures, one after another.
+how many times longer that is; otherwise both are null. `ledger_ms` and `ledger_beside_ms` are a ledger judged anew
+alone and beside coarse pictures, one after another.
 """
 
 import json

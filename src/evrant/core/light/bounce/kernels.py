@@ -14,7 +14,7 @@ References:
 import numpy as np
 
 from evrant.core.base.compiled import Array, compiled
-from evrant.core.light.bounce.sight import blocked, free_share, may_block, sample, seen
+from evrant.core.light.bounce.sight import blocked, free_share, may_block, may_stand, sample, seen
 
 FAR = 2.0
 """Pairs farther apart than this many times their spreads are exchanged by their middles."""
@@ -372,6 +372,7 @@ def direct(
     centre = np.zeros(3)
     for k in range(len(coarse)):
         centre += coarse[k] / len(coarse)
+    balls, spans = np.empty((max(len(spheres), 1), 4)), np.empty((max(len(spheres), 1), 3), dtype=np.int64)
     for r in range(len(points)):
         px, py, pz, wx, wy, wz = points[r, 0], points[r, 1], points[r, 2], ways[r, 0], ways[r, 1], ways[r, 2]
         flat = wx != 0.0 or wy != 0.0 or wz != 0.0
@@ -379,11 +380,21 @@ def direct(
         far = gx * gx + gy * gy + gz * gz
         value = 0.0
         spots = fine if far < 5.0 * size * size else coarse
-        if cosine and flat and not may_block(px, py, pz, *(centre[0], centre[1], centre[2]), 0.5 * size, spheres):
+        count = 0
+        for b in range(len(spheres)):
+            way = px, py, pz, centre[0], centre[1], centre[2], 0.5 * size
+            if may_stand(b, *way, spheres, ranges, wall_normals, offsets):
+                for c in range(4):
+                    balls[count, c] = spheres[b, c]
+                for c in range(3):
+                    spans[count, c] = ranges[b, c]
+                count += 1
+        if cosine and flat and not count:
             if gx * forward[0] + gy * forward[1] + gz * forward[2] > 1e-6:
                 value = contour(px, py, pz, wx, wy, wz, face, 0, face_count) / area
             out[r] = value
             continue
+        near, near_ranges = balls[:count], spans[:count]
         free = 0.0
         weight = 0.0
         for k in range(len(spots)):
@@ -410,7 +421,7 @@ def direct(
             weight += part
             if not blocked(
                 *(spots[k, 0], spots[k, 1], spots[k, 2], px, py, pz),
-                *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
+                *(near, near_ranges, walls, wall_counts, wall_normals, offsets),
             ):
                 free += part
         if cosine and flat:

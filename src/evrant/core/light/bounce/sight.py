@@ -91,6 +91,45 @@ def may_block(px: float, py: float, pz: float, qx: float, qy: float, qz: float, 
 
 
 @compiled
+def may_stand(
+    b: int,
+    px: float,
+    py: float,
+    pz: float,
+    qx: float,
+    qy: float,
+    qz: float,
+    wide: float,
+    spheres: Array,
+    ranges: Array,
+    normals: Array,
+    offsets: Array,
+) -> bool:
+    """Whether body b may stand between a point and what lies within `wide` of another: its ball comes near the tube
+    between, both are not beyond one plane of it where it is convex, and otherwise not on one side of each of its
+    polygons. Worth its price before many rays."""
+    dx, dy, dz = qx - px, qy - py, qz - pz
+    length = dx * dx + dy * dy + dz * dz
+    ox, oy, oz = spheres[b, 0] - px, spheres[b, 1] - py, spheres[b, 2] - pz
+    t = (ox * dx + oy * dy + oz * dz) / length if length > 1e-14 else 0.0
+    t = min(max(t, 0.0), 1.0)
+    ex, ey, ez = ox - t * dx, oy - t * dy, oz - t * dz
+    reach = spheres[b, 3] + wide
+    if ex * ex + ey * ey + ez * ez >= reach * reach:
+        return False
+    convex = ranges[b, 2] == 1
+    for k in range(ranges[b, 0], ranges[b, 1]):
+        one = normals[k, 0] * px + normals[k, 1] * py + normals[k, 2] * pz - offsets[k]
+        other = normals[k, 0] * qx + normals[k, 1] * qy + normals[k, 2] * qz - offsets[k]
+        beyond = one >= 0.0 and other >= wide
+        if convex and beyond:
+            return False
+        if not convex and not beyond and not (one <= 0.0 and other <= -wide):
+            return True
+    return bool(convex)
+
+
+@compiled
 def sample(j: int, k: int, corners: Array, middles: Array) -> tuple[float, float, float]:
     """The k-th of as many points spread over patch j as it has corners: half way from its middle to a corner."""
     return (
