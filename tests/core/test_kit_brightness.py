@@ -126,3 +126,26 @@ def test_the_background_s_bar_holds_nothing_that_comes_from_before_the_subject(p
             assert offered[slot, True]
     if pattern == "hair light":
         assert any(there for (slot, rail), there in offered.items() if not rail)
+
+
+@pytest.mark.parametrize("lrv", [80.0, 15.0])
+def test_a_light_fired_into_a_corner_is_told_before_the_room_is_searched(lrv: float) -> None:
+    """Between dark walls nothing comes back: every head that is refused on the bench is Short by the ledger where the
+    shot usually stands, and by more than a stop; between white ones the strongest is not refused."""
+    studio = spare_room(lrv, "Half-length, standing", pattern="bounced")
+    checker = checker_of(studio)
+    case = case_of(studio, studio.shots[0], checker.market)
+    usual = checker.lenses.usually(case)
+    assert usual is not None
+    judge = checker.lights.units.brightness.into_corner
+    refused = []
+    for head in case.slots["key.head"].keys:
+        made = checker.stage.made({"key.head": head, "key.modifier": NOTHING}, "key")
+        shown = with_light(usual[1], case, "key", made, (1.0, 0.0))
+        (light,) = shown.lights
+        lines = {line.code: line for line in exposure.window(shown, light, lit(shown))}
+        outside = [line.margin for line in lines.values() if line.margin is not None and line.margin < 0]
+        why = judge(case, "key", (head, NOTHING), usual)
+        refused.append(why is not None)
+        assert (why is not None) == any(margin < -1.0 for margin in outside)
+    assert any(refused) and (lrv < 50 or not all(refused))

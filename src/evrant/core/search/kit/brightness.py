@@ -99,8 +99,22 @@ class Brightness:
             made = self.stage.made({f"{name}.head": pair[0], f"{name}.modifier": pair[1]}, name)
             with fresh():
                 lines = _alone(with_light(usual[1], case, name, made, near))
-            found = (m.sentence for m in lines if m.code in HERE and _spare(m, Returned(), company(case)) < 0)
-            self.there[key] = None if case.pattern == "tent" else next(found, None)
+            codes = POWER if case.pattern == "tent" else HERE  # a tent only takes light, and evens it out
+            found = (m.sentence for m in lines if m.code in codes and _spare(m, Returned(), company(case)) < 0)
+            self.there[key] = next(found, None)
+        return self.there[key]
+
+    def into_corner(self, case: Case, name: str, pair: Pair, usual: tuple[Scene, Scene]) -> str | None:
+        """What is wrong with a light that is fired into a corner of the room, where the shot usually stands: it is too
+        weak or too strong by twice as much as lights differ from place to place, for more hangs on its place."""
+        key = (case.id, name, self.stage.look(pair[0]), self.stage.look(pair[1]), NEAR[0])
+        if key not in self.there:
+            made = self.stage.made({f"{name}.head": pair[0], f"{name}.modifier": pair[1]}, name)
+            with fresh():
+                lines = _alone(with_light(usual[1], case, name, made, NEAR[0]))
+            away = Returned(differs=2 * PLACES_DIFFER)
+            found = (m.sentence for m in lines if m.code in LIGHT and _spare(m, away, company(case)) < 0)
+            self.there[key] = next(found, None)
         return self.there[key]
 
     def _returned(self, case: Case, name: str, usual: tuple[Scene, Scene]) -> Mapping[float, "Returned"]:

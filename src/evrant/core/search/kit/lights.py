@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from evrant.core.place.lighting import named_beams
-from evrant.core.search.kit.brightness import NEAR, Pair, Spot
+from evrant.core.search.kit.brightness import NEAR, Pair, Spot, literals
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.stage import STILL, Stage
@@ -35,7 +35,20 @@ class Lights:
             found = self._one(case, recipe, name)
             if isinstance(found, Clause):
                 return found
-        return None
+        return next((weak for name in cornered(case) if (weak := self._into_corner(case, recipe, name))), None)
+
+    def _into_corner(self, case: Case, recipe: Recipe, name: str) -> Clause | None:
+        """A light fired into a corner that is far too weak or too strong where the shot usually stands; once one is,
+        all others of which this is so are told."""
+        usual = self.lenses.usually(case)
+        pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
+        judge = self.units.brightness.into_corner
+        if usual is None or usual[1] is usual[0] or not (why := judge(case, name, pair, usual)):
+            return None
+        if self.lessons.first(case.id, name, "corner"):
+            told = ((one, judge(case, name, one, usual)) for one in pairs_of(case, name))
+            self.lessons.clauses += [Clause(literals(name, one), words) for one, words in told if words]
+        return Clause(literals(name, pair), why)
 
     def serve(self, case: Case, part: Recipe) -> tuple[Spot, ...]:
         """The distances at which every light that is in serves by itself."""
@@ -99,6 +112,11 @@ class Lights:
         for when, mass in self.units.weights(case, name, support, bench.usual):
             for bag, count in Counter(bags(self.stage.market, mass)).items():
                 self.lessons.weights.append(Weight(name, when, bag, count))
+
+
+def cornered(case: Case) -> list[str]:
+    """Lights fired into a corner of the room."""
+    return [name for beam, name in named_beams(case.pattern) if beam.aim == "corner" and name in case.lights()]
 
 
 def facing(case: Case) -> list[str]:
