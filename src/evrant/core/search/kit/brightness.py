@@ -44,6 +44,9 @@ FRONT = ("key", "ring light", "fill", "under-light", "top light", "rim", "hair l
 """Roles whose light counts in the exposure of the subject."""
 LIGHT = (*POWER, exposure.POWER_LOWEST.code)
 HERE = (*POWER, exposure.FALLOFF.code)
+THROUGH = ("tent", "scrim")
+"""Patterns whose light comes through something: that only takes light, and evens it out."""
+NO_CARDS: Mapping[str, Item] = {}
 Pair = tuple[str, str]
 """A head and a modifier."""
 Made = tuple[LightPlace, Mapping[str, Item]]
@@ -69,7 +72,7 @@ class Brightness:
 
     stage: Stage
     kept: dict[tuple[str, str, str, str, Spot], str | None] = field(default_factory=dict)
-    there: dict[tuple[str, str, str, str, Spot], str | None] = field(default_factory=dict)
+    there: dict[tuple[str, str, tuple[str, ...], Spot], str | None] = field(default_factory=dict)
     back: dict[tuple[str, str], Mapping[float, "Returned"]] = field(default_factory=dict)
 
     def faults(
@@ -84,22 +87,32 @@ class Brightness:
             back = self._returned(case, name, usual).get(near[0], Returned())
             made = [self.stage.made({f"{name}.head": h, f"{name}.modifier": m}, name) for h, m in new.values()]
             scene = together(usual[0], case, name, made, near)
-            found = _unlit(scene, back.differing(), company(case), through=case.pattern == "tent")
+            found = _unlit(scene, back.differing(), company(case), through=case.pattern in THROUGH)
             self.kept |= {key: found.get(number) for number, key in enumerate(new)}
         return {pair: self.kept[key] for pair, key in keys.items()}
 
-    def fault(self, case: Case, name: str, pair: Pair, usual: tuple[Scene, Scene], near: Spot) -> str | None:
+    def fault(
+        self,
+        case: Case,
+        name: str,
+        pair: Pair,
+        usual: tuple[Scene, Scene],
+        near: Spot,
+        cards: Mapping[str, Item] = NO_CARDS,
+    ) -> str | None:
         """What is wrong with one light at a distance: as told of many at once, and what passes so is asked again where
-        the shot usually stands, with what the room returns of this light and of no other."""
+        the shot usually stands, with what the room returns of this light and of no other, and by way of its `cards`."""
         told = self.faults(case, name, [pair], usual, near)[pair]
         if told is not None or usual[1] is usual[0]:
             return told
-        key = (case.id, name, self.stage.look(pair[0]), self.stage.look(pair[1]), near)
+        looks = self.stage.look(pair[0]), self.stage.look(pair[1]), *(self.stage.look(key) for key in cards)
+        key = (case.id, name, looks, near)
         if key not in self.there:
             made = self.stage.made({f"{name}.head": pair[0], f"{name}.modifier": pair[1]}, name)
+            there = replace(usual[1], gear=usual[1].gear | dict(cards)) if cards else usual[1]
             with fresh():
-                lines = _alone(with_light(usual[1], case, name, made, near))
-            codes = POWER if case.pattern == "tent" else HERE  # a tent only takes light, and evens it out
+                lines = _alone(with_light(there, case, name, made, near))
+            codes = POWER if case.pattern in THROUGH and not cards else HERE
             found = (m.sentence for m in lines if m.code in codes and _spare(m, Returned(), company(case)) < 0)
             self.there[key] = next(found, None)
         return self.there[key]
@@ -107,7 +120,7 @@ class Brightness:
     def into_corner(self, case: Case, name: str, pair: Pair, usual: tuple[Scene, Scene]) -> str | None:
         """What is wrong with a light that is fired into a corner of the room, where the shot usually stands: it is too
         weak or too strong by twice as much as lights differ from place to place, for more hangs on its place."""
-        key = (case.id, name, self.stage.look(pair[0]), self.stage.look(pair[1]), NEAR[0])
+        key = (case.id, name, (self.stage.look(pair[0]), self.stage.look(pair[1])), NEAR[0])
         if key not in self.there:
             made = self.stage.made({f"{name}.head": pair[0], f"{name}.modifier": pair[1]}, name)
             with fresh():
@@ -166,8 +179,8 @@ def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot) ->
 
 def _unlit(scene: Scene, back: Returned, relief: float, *, through: bool = False) -> dict[int, str]:
     """The first line of exposure each light of a scene fails by more than places differ, by its number. `back` is
-    what the room does to each, `relief` what the others take from it [stops]. `through`: a tent, which is not there
-    yet, takes light and evens it out, so that only what is too weak even without it is told.
+    what the room does to each, `relief` what the others take from it [stops]. `through`: a tent or scrim, which is not
+    there yet, takes light and evens it out, so that only what is too weak even without it is told.
 
     All of one colour temperature, which light is measured against, shine at once; those that share their work with
     others shine alone.

@@ -41,6 +41,11 @@ class Stage:
         for key in sorted(counts, key=lambda key: key != part.get("tripod")):
             yield self.market.by_key[key].item.changed(status="owned", quantity=counts[key])
 
+    def cards(self, part: Mapping[str, str]) -> Mapping[str, Item]:
+        """Boards of part of a recipe, as owned, by key."""
+        keys = [part[slot] for slot in cards_in(part)]
+        return {key: self.market.by_key[key].item.changed(status="owned") for key in keys}
+
     def shelf(self) -> Iterable[Item]:
         """Leads at hand: all there are, several of each."""
         for good in self.market.of("lead"):
@@ -76,6 +81,11 @@ class Stage:
             item = self.market.by_key[key].item
             gear[key] = ideal(item) if part in spared or (part == "stands_on" and "support" in spared) else item
         return LightPlace(id=name).changed(**fields), gear
+
+
+def cards_in(part: Mapping[str, str]) -> list[str]:
+    """Slots of part of a recipe that hold boards."""
+    return [slot for slot, key in part.items() if slot.startswith("card-") and key != NOTHING]
 
 
 def ideal(item: Item) -> Item:

@@ -21,7 +21,7 @@ from evrant.core.place.rigging import weighted
 from evrant.core.search.arrange.judge import Rule, counts, hangs_on_place
 from evrant.core.search.kit.brightness import NEAR, Brightness, Pair, Spot, literals, together, with_light
 from evrant.core.search.kit.case import CARRIES, NOTHING, PARTS_OF_LIGHT, Case, Clause, Literal_, Recipe
-from evrant.core.search.kit.stage import STILL, Stage
+from evrant.core.search.kit.stage import STILL, Stage, cards_in
 from evrant.core.space.scene import Scene
 
 FARTHEST_FIRST = tuple(sorted(NEAR, reverse=True))
@@ -150,7 +150,7 @@ class Units:
                 yield Clause(frozenset(made.items()), self._fails(case, made, name, bench, frozenset()) or "")
 
     def _looks(self, recipe: Recipe, name: str, parts: Iterable[str] = PARTS_OF_LIGHT) -> tuple[tuple[str, str], ...]:
-        slots = (*STILL, *(f"{name}.{part}" for part in parts))
+        slots = (*STILL, *cards_in(recipe), *(f"{name}.{part}" for part in parts))
         return self.stage.looks({slot: recipe[slot] for slot in slots if slot in recipe})
 
     def _judge(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[frozenset[str], str] | None:
@@ -164,6 +164,7 @@ class Units:
             if still is not None:
                 spared, why = spared | {part}, still
         guilty = {f"{name}.{part}" for part in ("support", "modifier", "head") if part not in spared}
+        guilty |= {*cards_in(recipe)}
         if "lens" not in spared or len(bench.near) < len(NEAR):
             guilty |= {"body", "lens"}
         if len(bench.near) < len(NEAR):
@@ -206,7 +207,7 @@ class Units:
         if "head" in spared or "modifier" in spared:
             return None
         pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
-        return self.brightness.fault(case, name, pair, bench.usual, near)
+        return self.brightness.fault(case, name, pair, bench.usual, near, self.stage.cards(recipe))
 
 
 def pairs_of(case: Case, name: str) -> list[Pair]:
