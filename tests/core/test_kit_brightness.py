@@ -1,5 +1,6 @@
 """Kit: is a light bright and even enough where the shot usually stands, walls and all?"""
 
+from dataclasses import replace
 from functools import cache
 from typing import Any
 
@@ -8,10 +9,13 @@ import pytest
 from evrant.catalogue import load
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.rules.light import exposure
+from evrant.core.judge.rules.support import standing
 from evrant.core.light.lit import lit
+from evrant.core.place.rigging import weighted
 from evrant.core.search.kit.brightness import with_light
 from evrant.core.search.kit.case import NOTHING, case_of
 from evrant.core.search.kit.check import Checker
+from evrant.core.search.kit.lights import facing
 from evrant.core.search.kit.market import market
 from evrant.core.search.kit.verdicts import Pass
 from evrant.core.space.rails import CLAMPS
@@ -149,3 +153,38 @@ def test_a_light_fired_into_a_corner_is_told_before_the_room_is_searched(lrv: fl
         refused.append(why is not None)
         assert (why is not None) == any(margin < -1.0 for margin in outside)
     assert any(refused) and (lrv < 50 or not all(refused))
+
+
+@pytest.mark.parametrize("pattern", ["silhouette", "background pair, bounced fill", "bounced"])
+def test_weights_of_lights_behind_are_told_before_a_room_is_searched(pattern: str) -> None:
+    """With every weight that is told for a background or bounced light its stand stands; without some tip, and those
+    that do not have less to spare than is asked for."""
+    studio = spare_room(80.0, "Half-length, standing", pattern=pattern)
+    checker = checker_of(studio)
+    case = case_of(studio, studio.shots[0], checker.market)
+    usual = checker.lenses.usually(case)
+    assert usual is not None
+    behind = [name for name in case.lights() if name not in facing(case)]
+    assert behind
+    told, tipped = 0, 0
+    for name in behind:
+        for support in case.slots[f"{name}.support"].keys[:3]:
+            for when, mass in list(checker.lights.units.weights_there(case, name, support, usual[1]))[:6]:
+                told += 1
+                made = checker.stage.made(dict(when), name)
+                shown = with_light(usual[1], case, name, made, (1.0, 0.0))
+                (light,) = shown.plan.lights
+                placed = weighted(shown, shown.lights[0])
+                spare = []
+                for bag in (None, mass):
+                    plan = shown.plan.changed(lights=(placed.changed(bag=bag),))
+                    lines = standing.margins(replace(shown, plan=plan))
+                    about = [line for line in lines if any(path.endswith(f"lights/{light.id}") for path in line.about)]
+                    assert about and all(line.margin is not None for line in about)
+                    if bag:
+                        assert not any(line.verdict is Verdict.SHORT for line in about), (name, sorted(when), mass)
+                    else:
+                        tipped += any(line.verdict is Verdict.SHORT for line in about)
+                    spare.append(min(line.margin for line in about if line.margin is not None))
+                assert spare[0] < spare[1] and told >= tipped
+    assert told and (tipped or pattern != "bounced")

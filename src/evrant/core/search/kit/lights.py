@@ -1,12 +1,12 @@
 """The lights of a recipe, each by itself: where it serves, and what of it never does."""
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from evrant.core.place.lighting import named_beams
 from evrant.core.search.kit.brightness import NEAR, Pair, Spot, literals
-from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe
+from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Literal_, Recipe
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.stage import STILL, Stage
 from evrant.core.search.kit.unit import Bench, Units, pairs_of
@@ -35,7 +35,20 @@ class Lights:
             found = self._one(case, recipe, name)
             if isinstance(found, Clause):
                 return found
-        return next((weak for name in cornered(case) if (weak := self._into_corner(case, recipe, name))), None)
+        weak = next((one for name in cornered(case) if (one := self._into_corner(case, recipe, name))), None)
+        if weak is None:
+            for name in case.lights():
+                self._weigh_behind(case, recipe, name)
+        return weak
+
+    def _weigh_behind(self, case: Case, recipe: Recipe, name: str) -> None:
+        """Once for each stand of a light that is not aimed at the face: what every head and modifier on it needs hung
+        low where the shot usually stands."""
+        usual, support = self.lenses.usually(case), recipe.get(f"{name}.support", NOTHING)
+        if usual is None or name in facing(case) or support == NOTHING or self.stage.hangs(recipe, name):
+            return
+        if self.lessons.first(case.id, name, "weights", support):
+            self._told(name, self.units.weights_there(case, name, support, usual[1]))
 
     def _into_corner(self, case: Case, recipe: Recipe, name: str) -> Clause | None:
         """A light fired into a corner that is far too weak or too strong where the shot usually stands; once one is,
@@ -109,7 +122,11 @@ class Lights:
         """Once for each stand of a light: what every head and modifier on it needs hung low to stand."""
         if support == NOTHING or not self.lessons.first(case.id, name, "weights", support):
             return
-        for when, mass in self.units.weights(case, name, support, bench.usual):
+        self._told(name, self.units.weights(case, name, support, bench.usual))
+
+    def _told(self, name: str, weights: Iterable[tuple[frozenset[Literal_], float]]) -> None:
+        """What parts of a light need hung low [kg], as weights on offer."""
+        for when, mass in weights:
             for bag, count in Counter(bags(self.stage.market, mass)).items():
                 self.lessons.weights.append(Weight(name, when, bag, count))
 

@@ -122,6 +122,18 @@ class Units:
                 if mass:
                     yield wholes[int(light.place.id)], mass
 
+    def weights_there(
+        self, case: Case, name: str, support: str, there: Scene
+    ) -> Iterable[tuple[frozenset[Literal_], float]]:
+        """The same at one place, whether its light serves there or not."""
+        never = {clause.never for clause in case.clauses}
+        wholes = [literals(name, pair) | {(f"{name}.support", support)} for pair in pairs_of(case, name)]
+        wholes = [whole for whole in wholes if whole not in never]
+        scene = together(there, case, name, [self.stage.made(dict(whole), name) for whole in wholes], (1.0, 0.0))
+        for light in scene.lights:
+            if mass := weighted(scene, light).bag:
+                yield wholes[int(light.place.id)], mass
+
     def hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
         """Every head with every modifier that serves at no distance on a recipe's stand: where the modifier fits by
         its size, the light is wrong. Looked for once one of them has failed."""
