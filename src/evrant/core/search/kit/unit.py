@@ -205,7 +205,8 @@ class Units:
     ) -> str | None:
         """What is wrong with a light at a distance, in the words of the first Short line; of one that hangs,
         whatever it hangs from."""
-        if self.stage.hangs(recipe, name):
+        hung = self.stage.hangs(recipe, name)
+        if hung:
             spared = spared | {"support"}
         scene = with_light(bench.scene, case, name, self.stage.made(recipe, name, spared), near)
         glares = "head" in spared or "modifier" in spared
@@ -219,6 +220,8 @@ class Units:
         if "head" in spared or "modifier" in spared:
             return None
         pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
+        if hung:  # nearer or farther than the distance that is tried, as far as it slides
+            return self.brightness.faults(case, name, [pair], bench.usual, near)[pair]
         return self.brightness.fault(case, name, pair, bench.usual, near, self.stage.cards(recipe))
 
 
