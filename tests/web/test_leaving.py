@@ -2,6 +2,8 @@
 
 import asyncio
 import contextlib
+import os
+import signal
 import socket
 import threading
 import time
@@ -12,7 +14,7 @@ import pytest
 import uvicorn
 
 from evrant.web import leaving
-from evrant.web.leaving import Leaving
+from evrant.web.leaving import Leaving, Watched
 
 ASK = b"GET / HTTP/1.1\r\nHost: studio\r\n\r\n"
 
@@ -93,3 +95,23 @@ def test_the_silent_are_not_waited_for_without_end(
     thread.join(10)
     assert not thread.is_alive() and line.recv(1) == b""
     line.close()
+
+
+def test_a_process_that_dies_while_it_is_asked_is_missed_at_once() -> None:
+    listening = socket.socket()
+    listening.bind(("127.0.0.1", 0))
+    listening.listen(16)
+    process = Watched(uvicorn.Config(says, http=Leaving, lifespan="off", log_config=None), [listening])
+    process.start()
+    try:
+        assert process.wait_until_ready(60) and process.is_alive(30)
+        assert process.pid is not None
+        os.kill(process.pid, signal.SIGSTOP)
+        threading.Timer(0.5, os.kill, (process.pid, signal.SIGKILL)).start()
+        began = time.monotonic()
+        assert not process.ping(60), "asked while it could not answer, then gone"
+        assert 0.3 < time.monotonic() - began < 20
+    finally:
+        process.kill()
+        process.join()
+        listening.close()

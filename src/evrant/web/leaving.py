@@ -1,9 +1,10 @@
-"""How a connection takes its leave when its process is replaced: one that was taken but has not been asked anything
-yet is waited for, so that no question is dropped that was already on its way."""
+"""How web processes leave. One that is replaced waits for connections that were taken but have not been asked anything
+yet, so that no question is dropped that was already on its way; one that dies is missed at once."""
 
 import asyncio
 
 from uvicorn.protocols.http.h11_impl import H11Protocol
+from uvicorn.supervisors.multiprocess import Process
 
 ROOM_TO_ASK = 10.0
 """Seconds a connection that was opened has to ask: what it opened for may lie unread in the socket."""
@@ -40,3 +41,13 @@ class Leaving(H11Protocol):
         if self.leave is not None:
             self.leave.cancel()
         super().connection_lost(exc)
+
+
+class Watched(Process):
+    """A web process whose end is heard at once. Stock uvicorn keeps the child's end of their pipe open itself, so that
+    one that dies while it is asked how it is leaves its supervisor waiting, and the others unattended, as long as a
+    slow one may take to answer."""
+
+    def start(self) -> None:
+        super().start()
+        self.child_conn.close()

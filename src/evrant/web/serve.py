@@ -14,7 +14,7 @@ from typing import Any
 
 import uvicorn
 from sqlalchemy import Engine
-from uvicorn.supervisors import Multiprocess
+from uvicorn.supervisors import multiprocess
 
 from evrant.core.search.warm import warm
 from evrant.demo import NAMES, demo_studio
@@ -25,7 +25,7 @@ from evrant.store.repository import Repository, engine_for
 from evrant.web.app import create_app
 from evrant.web.asgi import Made
 from evrant.web.hosting import LOOPBACK, Hosting, Unhostable, hosting_of
-from evrant.web.leaving import Leaving
+from evrant.web.leaving import Leaving, Watched
 from evrant.web.memory import allowed, keep_within
 from evrant.web.telling import tell_in
 
@@ -202,7 +202,8 @@ def _many(made: Made, listening: socket.socket, workers: int) -> int:
         os.environ.pop(name, None)
     settings = {**_settings(), "http": Leaving, "timeout_worker_healthcheck": 60}
     config = uvicorn.Config(made, factory=True, workers=workers, **settings)
-    Multiprocess(config, [listening]).run()
+    multiprocess.Process = Watched  # type: ignore[misc]  # there is no other way to say which
+    multiprocess.Multiprocess(config, [listening]).run()
     return 0
 
 
