@@ -9,6 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+import pytest
 from helpers import radiance
 from helpers.picture_regions import CASES, COLUMNS, masks_of, set_of
 
@@ -16,13 +17,12 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import PAGE_PATCHES, Lit, lit
 from evrant.core.light.surroundings import surroundings
 from evrant.core.picture.render import doses_of, picture
-from evrant.core.picture.returned import between
+from evrant.core.picture.returned import between, patched_as
 from evrant.core.picture.shadows import NEAR, direct_light
 
 RECORD = json.loads((Path(__file__).parent / "picture.json").read_text())
-WANTED, BEYOND, WORST = 0.15, 3, 0.18
-"""Stops within which regions agree; how many may be further off, and how far the worst: a table under what stands on
-it, paper behind a small table."""
+WANTED = 0.15
+"""Stops within which every region agrees."""
 
 
 def test_regions_of_the_demo_sets_are_as_bright_as_the_reference_renders_them() -> None:
@@ -38,9 +38,32 @@ def test_regions_of_the_demo_sets_are_as_bright_as_the_reference_renders_them() 
             mean, error = (np.array(recorded[label][key]) for key in ("mean", "error"))
             assert math.log2(1 + error.sum() / mean.sum()) < 0.02
             off[f"{name}: {label}"] = math.log2(found.light[mask].mean(axis=0).sum() / mean.sum())
-    close = [one for one, stops in off.items() if abs(stops) <= WANTED]
-    assert len(close) >= 12 and len(close) >= len(off) - BEYOND, off
-    assert max(map(abs, off.values())) <= WORST, off
+    assert len(off) >= 12 and max(map(abs, off.values())) <= WANTED, off
+
+
+@pytest.mark.parametrize("name", ["rock", "bottle"])
+def test_flats_take_what_the_room_returns_as_the_solve_s_own_factors_say(name: str) -> None:
+    """Walls, paper and table tops by the configuration factor of every patch, where harmonics were over by a tenth to a
+    half: they spill over a plane's horizon."""
+    state = set_of(name)
+    found = picture(state, COLUMNS, sharp=True)
+    doses = doses_of(state)
+    patched = patched_as(state, doses)
+    assert found is not None and patched is not None and state.settled is not None
+    seen = found.seen
+    taken = between(state, found.stage, seen, doses, 14)
+    told = 0
+    for label, mask in masks_of(found).items():
+        rows = np.flatnonzero(mask.ravel() & (seen.part < 0))
+        if len(rows) < 1000:
+            continue  # a card among other things is read from few points
+        rows = rows[:: len(rows) // 40]
+        ways = np.ascontiguousarray(seen.normals[rows])
+        factors = state.settled.received(np.ascontiguousarray(seen.points[rows] + ways * 2e-3), ways)
+        exact = (factors @ patched.leaving).sum(axis=1)
+        assert abs(math.log2(taken[rows, :3].sum(axis=1).mean() / exact.mean())) < 0.03, label
+        told += 1
+    assert told >= 3
 
 
 def test_points_of_a_picture_are_lit_as_the_reference_engine_lights_them() -> None:

@@ -330,50 +330,70 @@ def between(
     out: Array,
 ) -> None:
     """Light (rows, columns, 6) from the row `first` to before `last`, on both sides of what each pixel shows, before
-    and behind, from harmonics (27 figures: nine in three bands) known at some pixels (ys, xs): read from those of the
-    four around that lie near the pixel and on the same kind of body."""
+    and behind, from what is known at some pixels (ys, xs): read from those of the four around that lie near the pixel
+    and on the same kind of body. Known are 33 figures: nine harmonics in three bands, and what the pixel's own plane
+    takes before and behind. A flat that faces as the known one takes that; harmonics spill over a plane's horizon."""
     columns = depth.shape[1]
-    here, basis = np.empty(27), np.empty(9)
+    here, plain = np.empty(27), np.empty(6)
     for y in range(first, last):
         j = min(y // step, len(ys) - 2)
         for x in range(columns):
             i = min(x // step, len(xs) - 2)
             here[:] = 0.0
-            weight = 0.0
-            for dy in range(2):
-                for dx in range(2):
-                    v, u = ys[j + dy], xs[i + dx]
-                    near = (1.0 - abs(y - v) / max(ys[j + 1] - ys[j], 1)) * (
-                        1.0 - abs(x - u) / max(xs[i + 1] - xs[i], 1)
-                    )
-                    off = 0.0
-                    for c in range(3):
-                        off += (points[y, x, c] - points[v, u, c]) ** 2
-                    w = (max(near, 0.0) + 1e-3) / (0.03 + np.sqrt(off) / max(depth[y, x], 0.1))
-                    if smooth[y, x] != smooth[v, u]:
-                        w *= 0.02
-                    weight += w
-                    for k in range(27):
-                        here[k] += w * known[j + dy, i + dx, k]
+            plain[:] = 0.0
+            weight, turned = 0.0, 0.0
+            for corner in range(4):
+                dy, dx = corner // 2, corner % 2
+                v, u = ys[j + dy], xs[i + dx]
+                near = (1.0 - abs(y - v) / max(ys[j + 1] - ys[j], 1)) * (1.0 - abs(x - u) / max(xs[i + 1] - xs[i], 1))
+                off, alike = 0.0, 0.0
+                for c in range(3):
+                    off += (points[y, x, c] - points[v, u, c]) ** 2
+                    alike += normals[y, x, c] * normals[v, u, c]
+                w = (max(near, 0.0) + 1e-3) / (0.03 + np.sqrt(off) / max(depth[y, x], 0.1))
+                kin = _kin(smooth[y, x], smooth[v, u], alike)
+                w *= min(kin, 1.0)
+                weight += w
+                if kin > 1.0:
+                    for k in range(6):
+                        plain[k] += w * known[j + dy, i + dx, 27 + k]
+                    continue
+                turned += w
+                for k in range(27):
+                    here[k] += w * known[j + dy, i + dx, k]
             for side in range(2):
                 sign = 1.0 - 2.0 * side
-                nx, ny, nz = sign * normals[y, x, 0], sign * normals[y, x, 1], sign * normals[y, x, 2]
-                basis[0] = 0.282095 * np.pi
-                basis[1] = 0.488603 * ny * FIRST_ORDER
-                basis[2] = 0.488603 * nz * FIRST_ORDER
-                basis[3] = 0.488603 * nx * FIRST_ORDER
-                basis[4] = 1.092548 * nx * ny * SECOND_ORDER
-                basis[5] = 1.092548 * ny * nz * SECOND_ORDER
-                basis[6] = 0.315392 * (3.0 * nz * nz - 1.0) * SECOND_ORDER
-                basis[7] = 1.092548 * nx * nz * SECOND_ORDER
-                basis[8] = 0.546274 * (nx * nx - ny * ny) * SECOND_ORDER
                 for c in range(3):
-                    total = 0.0
-                    for k in range(9):
-                        total += basis[k] * here[3 * k + c]
-                    out[y, x, 3 * side + c] = max(total, 0.0) / weight
+                    out[y, x, 3 * side + c] = plain[3 * side + c] / weight
+                if turned > 0.0:
+                    nx, ny, nz = sign * normals[y, x, 0], sign * normals[y, x, 1], sign * normals[y, x, 2]
+                    for c in range(3):
+                        out[y, x, 3 * side + c] += _taken(here, c, nx, ny, nz) / weight
 
 
+@compiled
+def _kin(smooth: bool, other: bool, alike: float) -> float:
+    """How near of kin two pixels are: 2 for flats that face alike, at most 1 for all others."""
+    if smooth != other:
+        return 0.02
+    if smooth:
+        return 1.0
+    return 2.0 if alike > ALIKE else 0.1
+
+
+@compiled
+def _taken(known: Array, band: int, nx: float, ny: float, nz: float) -> float:
+    """What a flat of that normal takes of harmonics (27 figures: nine in three bands), in one of them."""
+    total = 0.282095 * np.pi * known[band]
+    total += 0.488603 * FIRST_ORDER * (ny * known[3 + band] + nz * known[6 + band] + nx * known[9 + band])
+    second = 1.092548 * (nx * ny * known[12 + band] + ny * nz * known[15 + band] + nx * nz * known[21 + band])
+    second += 0.315392 * (3.0 * nz * nz - 1.0) * known[18 + band]
+    second += 0.546274 * (nx * nx - ny * ny) * known[24 + band]
+    return float(max(total + SECOND_ORDER * second, 0.0))
+
+
+ALIKE = 0.99
+"""Cosine of the angle within which two flats face alike."""
 FIRST_ORDER, SECOND_ORDER = 2.0 * np.pi / 3.0, np.pi / 4.0
 """What a flat receiver takes of harmonics of the first and second order, beside π of the mean; Ramamoorthi and Hanrahan
 (2001)."""
@@ -420,6 +440,7 @@ def _free_share(
 @compiled
 def around(
     p: Array,
+    facing: Array,
     corners: Array,
     counts: Array,
     normals: Array,
@@ -436,9 +457,10 @@ def around(
     leaving: Array,
     out: Array,
 ) -> None:
-    """Light from all patches but one's `own` round a point as nine harmonics in three bands (9, 3), free of what stands
-    between, from what leaves them."""
+    """Light from all patches but one's `own` round a point, free of what stands between, from what leaves them: nine
+    harmonics in three bands (9, 3), and what a flat there takes that is `facing` so, before and behind (2, 3)."""
     out[:] = 0.0
+    nx, ny, nz = facing[0], facing[1], facing[2]
     for j in range(len(spread)):
         if own[j]:
             continue
@@ -453,7 +475,8 @@ def around(
         if free <= 0.0:
             continue
         size = np.sqrt(x * x + y * y + z * z)
-        if size < FAR * spread[j]:
+        close = size < FAR * spread[j]
+        if close:
             wx, wy, wz = pull(p[0], p[1], p[2], corners, j, counts[j])
             if wx != 0.0 or wy != 0.0 or wz != 0.0:
                 x, y, z = wx, wy, wz
@@ -463,7 +486,14 @@ def around(
             angle = solid_angle(p[0], p[1], p[2], corners, j, counts[j])
         size = np.sqrt(x * x + y * y + z * z)
         x, y, z = x / size, y / size, z / size
+        straight = angle / np.pi * (x * nx + y * ny + z * nz)
+        before, behind = max(straight, 0.0), max(-straight, 0.0)
+        if close:
+            before = contour(p[0], p[1], p[2], nx, ny, nz, corners, j, counts[j])
+            behind = contour(p[0], p[1], p[2], -nx, -ny, -nz, corners, j, counts[j])
         for c in range(3):
+            out[9, c] += free * before * leaving[j, c]
+            out[10, c] += free * behind * leaving[j, c]
             amount = free * angle / np.pi * leaving[j, c]
             out[0, c] += 0.282095 * amount
             out[1, c] += 0.488603 * y * amount

@@ -40,13 +40,15 @@ def patched_as(lit: Lit, doses: Floats) -> Patched | None:
 
 
 def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Floats) -> Floats:
-    """(n, 9, 3) harmonics of the light the room returns at some pixels' points."""
+    """(n, 11, 3) the light the room returns at some pixels' points: nine harmonics, and what a flat there takes before
+    and behind."""
     rest, patched = lit.settled, patched_as(lit, doses)
     if rest is None or patched is None:
-        return np.zeros((len(rows_at), 9, 3))
+        return np.zeros((len(rows_at), 11, 3))
     p, out = rest.patches, patched.leaving
-    found = np.zeros((len(rows_at), 9, 3))
+    found = np.zeros((len(rows_at), 11, 3))
     owner_of = np.array(["" if k < 0 else stage.owners[stage.group_of[k]] for k in seen.part[rows_at]])
+    facing = np.ascontiguousarray(seen.normals[rows_at])
     spots = np.ascontiguousarray(seen.points[rows_at] + seen.normals[rows_at] * 2e-3)
     shape = p.corners, p.counts, p.normals, p.middles, p.areas, p.spread
     for owner in dict.fromkeys(owner_of.tolist()):
@@ -56,7 +58,7 @@ def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Fl
 
         def some(piece: slice, mine: Whole = mine, given: tuple[Any, ...] = (own, *arrays)) -> None:
             for k in mine[piece]:
-                all_given: tuple[Any, ...] = (spots[k], *shape, *given, out, found[k])
+                all_given: tuple[Any, ...] = (spots[k], facing[k], *shape, *given, out, found[k])
                 rays.around(*all_given)
 
         in_pieces(len(mine), some, least=32)
@@ -70,7 +72,7 @@ def between(lit: Lit, stage: Stage, seen: Seen, doses: Floats, cell: float) -> F
     ys = np.unique(np.append(np.arange(0, seen.rows, step), seen.rows - 1))
     xs = np.unique(np.append(np.arange(0, seen.columns, step), seen.columns - 1))
     at = (ys[:, None] * seen.columns + xs[None, :]).ravel()
-    known = returned_light(lit, seen, stage, at, doses).reshape(len(ys), len(xs), 27)
+    known = returned_light(lit, seen, stage, at, doses).reshape(len(ys), len(xs), 33)
     shape = seen.rows, seen.columns
     out = np.empty((*shape, 6))
     points, normals = seen.points.reshape(*shape, 3), seen.normals.reshape(*shape, 3)
