@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from functools import cache
 
 from evrant.core.base.margins import Margin, Search, Verdict
 from evrant.core.base.memo import fresh, plain
@@ -77,7 +76,6 @@ def judged_in_the_open(scene: Scene, floor: float = float("-inf")) -> float:
     return judged_plainly(scene, floor, frozenset({HOLDER_PLACE.code, *((HOLDER_SPAN.code,) if rod else ())}))
 
 
-@cache
 def hangs_on_place() -> frozenset[str]:
     """Codes of lines that depend on where in the room a set stands."""
     return frozenset(code for code, line in lines().items() if line.search == "placed")
