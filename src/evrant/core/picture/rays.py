@@ -458,9 +458,10 @@ def around(
     out: Array,
 ) -> None:
     """Light from all patches but one's `own` round a point, free of what stands between, from what leaves them: nine
-    harmonics in three bands (9, 3), and what a flat there takes that is `facing` so, before and behind (2, 3)."""
+    harmonics in three bands (9, 3), and what a flat there takes that is `facing` so (zero: none), before and behind."""
     out[:] = 0.0
     nx, ny, nz = facing[0], facing[1], facing[2]
+    flat = nx != 0.0 or ny != 0.0 or nz != 0.0
     for j in range(len(spread)):
         if own[j]:
             continue
@@ -488,7 +489,7 @@ def around(
         x, y, z = x / size, y / size, z / size
         straight = angle / np.pi * (x * nx + y * ny + z * nz)
         before, behind = max(straight, 0.0), max(-straight, 0.0)
-        if close:
+        if close and flat:
             before = contour(p[0], p[1], p[2], nx, ny, nz, corners, j, counts[j])
             behind = contour(p[0], p[1], p[2], -nx, -ny, -nz, corners, j, counts[j])
         for c in range(3):

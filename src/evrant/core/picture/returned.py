@@ -48,7 +48,7 @@ def returned_light(lit: Lit, seen: Seen, stage: Stage, rows_at: Whole, doses: Fl
     p, out = rest.patches, patched.leaving
     found = np.zeros((len(rows_at), 11, 3))
     owner_of = np.array(["" if k < 0 else stage.owners[stage.group_of[k]] for k in seen.part[rows_at]])
-    facing = np.ascontiguousarray(seen.normals[rows_at])
+    facing = np.where(seen.part[rows_at, None] < 0, seen.normals[rows_at], 0.0)
     spots = np.ascontiguousarray(seen.points[rows_at] + seen.normals[rows_at] * 2e-3)
     shape = p.corners, p.counts, p.normals, p.middles, p.areas, p.spread
     for owner in dict.fromkeys(owner_of.tolist()):
