@@ -112,7 +112,7 @@ def _looked_up(
     they return of the light that reaches them there."""
     n, faces, rest = len(ways), stage.faces, lit.settled
     eyes, ways = np.ascontiguousarray(eyes), np.ascontiguousarray(ways)
-    depth, face = np.full(n, 60.0), np.full(n, -1, dtype=np.int64)
+    depth, face = np.full(n, shapes.FARTHEST), np.full(n, -1, dtype=np.int64)
     shape = faces.corners, faces.counts, faces.normals, faces.offsets, faces.both
     rays.cast_any(eyes, ways, *shape, depth, face)
     normals, part = np.zeros((n, 3)), np.full(n, -1, dtype=np.int64)

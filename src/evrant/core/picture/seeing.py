@@ -71,8 +71,8 @@ def see(
     return _met(stage, view, columns, rows, ways, ahead, at)
 
 
-TILE, FARTHEST = 6, 60.0
-"""Pixels of a tile; so far rays go [m]."""
+TILE = 6
+"""Pixels of a tile."""
 
 
 def _ahead(stage: Stage, view: View, columns: int, rows: int, ways: Points) -> Ahead:
@@ -98,7 +98,7 @@ def _met(
     stage: Stage, view: View, columns: int, rows: int, ways: Points, ahead: Ahead | None, at: Whole | None
 ) -> Seen:
     n, faces = len(ways), stage.faces
-    depth, face = np.full(n, FARTHEST), np.full(n, -1, dtype=np.int64)
+    depth, face = np.full(n, shapes.FARTHEST), np.full(n, -1, dtype=np.int64)
     eye = np.ascontiguousarray(view.eye, dtype=float)
     boxes = boxes_of(stage, view, columns, rows)
     shown = np.flatnonzero((boxes[:, 0] <= boxes[:, 1]) & (boxes[:, 2] <= boxes[:, 3]))

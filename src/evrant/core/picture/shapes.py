@@ -11,6 +11,8 @@ import numpy as np
 
 from evrant.core.base.compiled import Array, compiled
 
+FARTHEST = 60.0
+"""So far rays go [m]."""
 CLOSE = 3e-4
 STEPS, SHARP = 72, 2e-3
 """A ray so near to a surface has met it, as a share of how far it went; it takes so many steps at most; parts that run
@@ -197,7 +199,7 @@ def outreach(
                     found = t
                     break
                 t += 0.92 * d - t * wide
-                if t > 60.0:
+                if t > FARTHEST:
                     break
             else:
                 found = t
@@ -205,10 +207,6 @@ def outreach(
             ends[down, across] = 0
             if found < 1e9:
                 _met_by(table, groups, eye, axis, wide, some[down, across], ends[down, across])
-
-
-FARTHEST = 60.0
-"""So far rays go [m]."""
 
 
 @compiled

@@ -8,6 +8,8 @@ from evrant.core.space.rails import BARS, CLAMPS
 from evrant.core.studio.gear import Holder, Stand
 from evrant.core.studio.studio import Studio
 
+NO_BAR = "there is no rail or crossbar to clamp it to"
+
 
 def nowhere_for(studio: Studio, market: Market, stand: Stand, *, owned: bool) -> str:
     """Why a support that hangs has no place in a studio, or nothing. What is owned is asked for holes only: it hangs
@@ -15,7 +17,7 @@ def nowhere_for(studio: Studio, market: Market, stand: Stand, *, owned: bool) ->
     room, brief = studio.room, studio.brief
     if stand.use == CLAMPS:
         bars = any(isinstance(good.item, Holder) and good.item.system in BARS for good in market.goods)
-        return "" if room.rails or bars else "there is no rail or crossbar to clamp it to"
+        return "" if room.rails or bars else NO_BAR
     screws = stand.screws or FIXED.get(stand.use, 1 if stand.use == "hook" else 0)
     allowed = SCREWS_ALLOWED.get(brief.tenure or "", 99)
     if screws > allowed:

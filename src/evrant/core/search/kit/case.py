@@ -13,7 +13,7 @@ from evrant.core.judge.rules.light.sources import flickers
 from evrant.core.place.hanging import HANGS
 from evrant.core.place.lighting import BOOMED, boomed, named_beams
 from evrant.core.place.patterns import PATTERNS, Beam
-from evrant.core.search.kit.carrying import nowhere_for
+from evrant.core.search.kit.carrying import NO_BAR, nowhere_for
 from evrant.core.search.kit.market import Good, Market
 from evrant.core.space.anchors import PLATE_AT_WALL
 from evrant.core.space.footprint import Plan, plan_of
@@ -58,7 +58,6 @@ DIRECT_STANDS = frozenset({"light stand", "rolling stand"})
 HOOKS = frozenset({"hook", "adhesive hook"})
 BEFORE_BAR = 0.3
 """From this share of its distance before the subject on, no light is put on the background's bar; project choice."""
-NO_BAR = "there is no rail or crossbar to clamp it to"
 CARRIES = ("support", "stands_on")
 """What carries a light: a stand, or an arm and the stand it is put on."""
 PARTS_OF_LIGHT = ("head", "modifier", *CARRIES, "joint", "ring")
