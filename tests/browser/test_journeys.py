@@ -403,7 +403,7 @@ def test_light_follows_a_drag_and_a_remedy(page: Page, live: Live) -> None:
 def test_four_hazards_are_seen_mended_and_printed(page: Page, live: Live) -> None:
     """Open the file of hazards → Support and Power tell exactly four → mend each by its remedy → safety sheet."""
     page.goto("/")
-    page.get_by_label("Studio file (JSON)").set_input_files("examples/hazards.json")
+    page.get_by_label("Studio file (.json, or .zip with all of one)").set_input_files("examples/hazards.json")
     page.locator("#import button").click()
     expect(page.locator("#sheet")).to_be_visible()
     rail = page.get_by_label("Steps")

@@ -2,19 +2,21 @@
 
 import hashlib
 import io
-import json
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 
 import pytest
 from helpers.hosted import HOST, HOSTING, PASSWORD, Hosted, hosted_on
+from helpers.photographs import plain_jpeg
 from helpers.studios import one_portrait, parse
 from sqlalchemy import Engine, text
 from starlette.testclient import TestClient
 
 from evrant.cli import main
 from evrant.core.edits.language import EditRefused
+from evrant.core.studio.past import Whole
+from evrant.files.whole import read_any
 from evrant.store.attempts import Attempts
 from evrant.store.people import IDLE, People, Role
 from evrant.store.repository import Repository
@@ -218,11 +220,13 @@ def test_everything_one_has_is_taken_away_and_then_deleted(hosted: Hosted, engin
     key = store.create(parse(one_portrait()), label="New").studio_id
     branch = store.branch(key, "a-second-plan").studio_id
     hosted.people.share_with(key, ada.account.id, "Ben Box", Role.EDITOR)
+    picture = plain_jpeg(8, 8)
+    store.keep_frame(key, picture, {"width": 8, "height": 8})
     taken = zipfile.ZipFile(io.BytesIO(ada.get("/account/everything.zip").content))
-    assert {f"{key}.json", f"{branch}.json", f"{key}-history.json"} <= set(taken.namelist())
-    assert json.loads(taken.read(f"{key}.json"))["name"] == "One portrait"
-    told = json.loads(taken.read(f"{key}-history.json"))
-    assert [row["number"] for row in told] == [1] and told[0]["document"]["name"] == "One portrait"
+    assert taken.namelist() == [f"one-portrait-{key}.zip"]
+    whole = read_any(taken.read(taken.namelist()[0]))
+    assert isinstance(whole, Whole) and [list(pasts)[-1].number for pasts in whole.plans.values()] == [1, 1]
+    assert [one.picture for one in whole.pictures] == [picture] and branch.endswith("~b")
     assert ada.post("/account/forget", password="not my password").status_code == 422
     assert store.count() == 1
     assert ada.post("/account/forget", password=PASSWORD).status_code == 204

@@ -21,11 +21,12 @@ from evrant.core.edits import language as edits
 from evrant.core.edits.language import EDIT, Edit, EditRefused
 from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place import moves
+from evrant.core.studio.past import Cause, Whole
 from evrant.core.studio.studio import SCHEMA, Studio, dangling
 from evrant.store import bell, limits
-from evrant.store.tables import FrameRow, LongJobRow, RemarkRow, RevisionRow, ShareRow, StandingRow, StudioRow
+from evrant.store.tables import FrameRow, LongJobRow, RemarkRow, RevisionRow, ShareRow, StandingRow, StudioRow, Written
+from evrant.store.wholes import write_pictures, write_plan
 
-Cause = Literal["edit", "undo", "redo", "import", "restore"]
 MAIN_PLAN = "a"
 PLANS = "abcdefgh"
 MARK = "~"
@@ -118,12 +119,6 @@ class Listed:
     """By which rules its newest revision was judged, and what they said."""
 
 
-class _Written(str):
-    """JSON text that is written as it stands."""
-
-    __slots__ = ()
-
-
 def engine_for(url: str) -> Engine:
     """An engine with a small pool; connections are checked before use, so a restart heals."""
     engine = create_engine(
@@ -133,7 +128,7 @@ def engine_for(url: str) -> Engine:
         pool_pre_ping=True,
         pool_timeout=limits.POOL,
         connect_args=limits.CONNECTING,
-        json_serializer=lambda value: value if isinstance(value, _Written) else json.dumps(value, ensure_ascii=False),
+        json_serializer=lambda value: value if isinstance(value, Written) else json.dumps(value, ensure_ascii=False),
     )
     limits.Watch().over(engine)
     return engine
@@ -203,14 +198,40 @@ class Repository:
             known = self._created_before(connection, key)
             if known:
                 return known
-            studio_id, now = secrets.token_hex(6), _now()
-            connection.execute(
-                insert(_S).values(
-                    id=studio_id, owner=self._owner, name=studio.name, archived=False, created=now, touched=now
-                )
-            )
+            studio_id, now = self._begin(connection, studio.name)
             made = self._append(connection, studio_id, 0, None, studio, cause, key, label, None, now)
         return self._kept(made)
+
+    def take_in(self, whole: Whole, *, edit_id: str) -> Revision:
+        """A new studio with all its plans, histories and pictures; its newest revision says that it was taken in, and
+        by whom. Raises what reading the file raises; nothing is stored then. A repeated edit_id gives the first
+        answer."""
+        with self._engine.begin() as connection:
+            connection.execute(ONE_AT_A_TIME, {"key": f"create {self._owner} {edit_id}"})
+            known = self._created_before(connection, edit_id)
+            if known:
+                return known
+            studio_id, now = self._begin(connection, "")
+            taken = [self._taken_in(connection, studio_id, plan, whole, edit_id, now) for plan in whole.plans]
+            write_pictures(connection, studio_id, whole.pictures, now)
+        return self._kept(taken[0])
+
+    def _taken_in(
+        self, connection: Connection, studio_id: str, plan: str, whole: Whole, edit_id: str, now: datetime
+    ) -> Revision:
+        """A plan's revisions, and the one that says that they were taken in; undone, it leads where the last led."""
+        first = edit_id if plan == MAIN_PLAN else f"{edit_id[:56]}-{plan}"
+        last = write_plan(connection, studio_id, plan, whole.plans[plan], self._by, first)
+        label = f"Taken in from a file, with {last.number} revision{'s' if last.number > 1 else ''}"
+        mark, key = f"{first[:58]}-in", key_of(studio_id, plan)
+        return self._append(connection, key, last.number, last.parent, last.studio, "import", mark, label, None, now)
+
+    def _begin(self, connection: Connection, name: str) -> tuple[str, datetime]:
+        """A studio's handle, and when it was made."""
+        studio_id, now = secrets.token_hex(6), _now()
+        values = {"id": studio_id, "owner": self._owner, "name": name, "created": now, "touched": now}
+        connection.execute(insert(_S).values(**values, archived=False))
+        return studio_id, now
 
     def _created_before(self, connection: Connection, edit_id: str) -> Revision | None:
         query = (
@@ -479,7 +500,7 @@ class Repository:
                 cause=cause,
                 edit_id=edit_id,
                 label=label[:300],
-                document=_Written(studio.dump_json()),
+                document=Written(studio.dump_json()),
                 edit=edit,
                 schema=SCHEMA,
                 by=self._by,

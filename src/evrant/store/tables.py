@@ -26,6 +26,12 @@ NAMES = {
 }
 
 
+class Written(str):
+    """JSON text that is written as it stands."""
+
+    __slots__ = ()
+
+
 class Base(DeclarativeBase):
     metadata = MetaData(naming_convention=NAMES)
 

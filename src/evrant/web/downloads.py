@@ -1,7 +1,10 @@
 """Files to take away: the studio, the shopping list, the ledger."""
 
 import json
-from collections.abc import Iterator
+import tempfile
+from collections.abc import Callable, Iterator
+from typing import IO
+from urllib.parse import quote
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import StreamingResponse
@@ -10,6 +13,7 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.space.strokes import views
 from evrant.core.studio.gear import Lamp
+from evrant.core.studio.past import Picture
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
@@ -17,13 +21,16 @@ from evrant.files.document import write_studio
 from evrant.files.lists import lead_table, ledger_table, shopping_list
 from evrant.files.photometric import write_photometric
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
-from evrant.store.repository import NotFound, Repository
+from evrant.files.whole import write_whole
+from evrant.store.repository import MOST_FRAMES, NotFound, Repository, split
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
 from evrant.web.naming import slug
 from evrant.web.pages.light.handler import power_file
 
 router = APIRouter()
+KEPT_IN_MEMORY, PIECE = 2_000_000, 262_144
+"""Bytes of a file that is made before it lies on disk, and that are sent at a time."""
 
 
 @router.get("/studios/{studio_id}/download/studio.json")
@@ -66,6 +73,41 @@ def history(request: Request, studio_id: str) -> Response:
     name = f"{slug(store.newest(studio_id).studio.name)}-history.json"
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
     return StreamingResponse(history_text(store, studio_id), media_type="application/json", headers=headers)
+
+
+@router.get("/studios/{studio_id}/download/whole.zip")
+def whole(request: Request, studio_id: str) -> Response:
+    """All of a studio in one file: every plan, every revision, the pictures of its log; it can be taken in again."""
+    store = repository(request)
+    name = name_of(store, studio_id)
+    return sent_whole(f"{slug(name)}-whole.zip", lambda file: write_whole_of(store, studio_id, file))
+
+
+def name_of(store: Repository, studio_id: str) -> str:
+    """A studio's name, also where this version cannot read it."""
+    return str(json.loads(store.raw(studio_id)).get("name", "studio"))
+
+
+def write_whole_of(store: Repository, studio_id: str, file: IO[bytes]) -> None:
+    """All of a studio into a file."""
+    plans = {split(key)[1]: (store.raw(key), store.whole_history(key)) for key in store.plans(studio_id)}
+    kept = reversed(store.frames(studio_id, MOST_FRAMES))
+    write_whole(file, plans, ((name, Picture(*store.frame(studio_id, name))) for name, _ in kept))
+
+
+def sent_whole(name: str, write: Callable[[IO[bytes]], None]) -> Response:
+    """A zip file to take away, made on disk where it is large."""
+    held = tempfile.SpooledTemporaryFile(KEPT_IN_MEMORY)  # noqa: SIM115  # closed when it has been sent
+    write(held)
+    held.seek(0)
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    return StreamingResponse(_pieces(held), media_type="application/zip", headers=headers)
+
+
+def _pieces(file: IO[bytes]) -> Iterator[bytes]:
+    with file:
+        while some := file.read(PIECE):
+            yield some
 
 
 def history_text(store: Repository, studio_id: str) -> Iterator[str]:

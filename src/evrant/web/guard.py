@@ -29,9 +29,9 @@ STRICT = "max-age=31536000"
 """For a year a browser speaks TLS to us and nothing else."""
 TOKEN_HEADER = "x-evrant-token"
 MOST_BODY = 2_100_000
-MOST_FRAME = 45_000_000
-"""A test frame comes as the camera wrote it [bytes]; nothing else is so large."""
-FRAMES = re.compile(r"/studios/[^/]{1,80}/frames/take")
+MOST_FILE = 45_000_000
+"""A test frame comes as the camera wrote it, all of a studio with its pictures [bytes]; nothing else is so large."""
+LARGE = re.compile(r"/studios/(?:[^/]{1,80}/frames/take|import)")
 FOR_KEEPERS = frozenset({"/health", "/ready", "/metrics"})
 """Asked by proxies and scrapers, which name a process by whatever address they know."""
 PAGE_SECONDS = 20.0
@@ -115,7 +115,7 @@ class Guard:
         if not (stated.isascii() and stated.isdecimal() and len(stated) < 12):
             return 413, TOO_LARGE
         if int(stated) > most_body(scope["path"]):
-            return 413, TOO_LARGE if most_body(scope["path"]) == MOST_BODY else FRAME_TOO_LARGE
+            return 413, TOO_LARGE if most_body(scope["path"]) == MOST_BODY else FILE_TOO_LARGE
         if not _printable(scope["path"]) or "%00" in scope.get("query_string", b"").decode("latin-1"):
             return 404, "There is no such page."
         if headers.get("sec-fetch-site") == "cross-site" and headers.get("sec-fetch-mode") != "navigate":
@@ -159,12 +159,12 @@ _LOG = logging.getLogger("evrant.web")
 TOO_LARGE = "This is larger than 2 MB; a studio is far smaller. Nothing was changed."
 
 
-FRAME_TOO_LARGE = "This is larger than 45 MB; send the camera's JPEG. Nothing was changed."
+FILE_TOO_LARGE = "This is larger than 45 MB; of a picture send the camera's JPEG. Nothing was changed."
 
 
 def most_body(path: str) -> int:
     """Bytes a body sent to a path may have."""
-    return MOST_FRAME if FRAMES.fullmatch(path) else MOST_BODY
+    return MOST_FILE if LARGE.fullmatch(path) else MOST_BODY
 
 
 class BodyTooLarge(Exception):

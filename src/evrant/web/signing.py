@@ -1,8 +1,7 @@
 """Signing in and out, joining by invitation, a new password by a ticket, one's own account, and the operator's page."""
 
-import io
 import zipfile
-from typing import Annotated
+from typing import IO, Annotated
 from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Form, Query, Request, Response
@@ -14,11 +13,11 @@ from evrant.core.edits.language import EditRefused
 from evrant.store.people import LONGEST, Account, People, folded
 from evrant.store.repository import NotFound
 from evrant.web.access import cookie
-from evrant.web.answers import file_answer
 from evrant.web.context import render, repository, who
-from evrant.web.downloads import history_text
+from evrant.web.downloads import sent_whole, write_whole_of
 from evrant.web.edge import Text
 from evrant.web.hosting import Hosting
+from evrant.web.naming import slug
 
 router = APIRouter()
 OF_NAME, OF_ADDRESS = RateLimitItemPerMinute(8, 10), RateLimitItemPerHour(60)
@@ -214,16 +213,16 @@ def _proved(request: Request, password: str, field: str, wrong: str) -> Account 
 
 @router.get("/account/everything.zip")
 def everything(request: Request) -> Response:
-    """Every studio one has, in the open format, each plan with its history."""
-    store, held = repository(request), io.BytesIO()
-    with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED) as file:
-        for listed in (*store.studios(), *store.studios(archived=True)):
-            for key in store.plans(listed.id):
-                file.writestr(f"{key}.json", store.raw(key))
-                with file.open(f"{key}-history.json", "w") as written:
-                    for part in history_text(store, key):
-                        written.write(part.encode())
-    return file_answer(held.getvalue(), "evrant-studios.zip", "application/zip")
+    """Every studio one has, each whole in a file of its own that can be taken in again."""
+    store = repository(request)
+
+    def write(file: IO[bytes]) -> None:
+        with zipfile.ZipFile(file, "w") as out:
+            for listed in (*store.studios(), *store.studios(archived=True)):
+                with out.open(f"{slug(listed.name)}-{listed.id}.zip", "w", force_zip64=True) as one:
+                    write_whole_of(store, listed.id, one)
+
+    return sent_whole("evrant-studios.zip", write)
 
 
 @router.post("/account/forget")

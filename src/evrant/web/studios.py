@@ -2,9 +2,10 @@
 
 import time
 from collections import defaultdict
+from threading import BoundedSemaphore
 from typing import Any
 
-from fastapi import APIRouter, Request, Response, UploadFile
+from fastapi import APIRouter, HTTPException, Request, Response, UploadFile
 from fastapi.responses import HTMLResponse
 from pydantic import ValidationError
 
@@ -14,7 +15,8 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.studio import Studio
 from evrant.demo import NAMES, demo_studio
-from evrant.files.document import Fault, Refused, faults_of, read_studio
+from evrant.files.document import Fault, Refused, faults_of
+from evrant.files.whole import read_any
 from evrant.store.people import People, Shared
 from evrant.store.repository import Listed, Repository, Revision, Unreadable
 from evrant.web.context import own_repository, render, repository, who
@@ -25,6 +27,8 @@ router = APIRouter()
 
 
 PER_PAGE = 40
+ONE, WAIT = BoundedSemaphore(1), 30.0
+"""Files that are taken in at the same time, for a whole studio takes memory; how long others wait [s]."""
 JUDGED_AT_ONCE = 0.8
 """Seconds a list may spend on studios nobody has judged yet; the others are judged when their row asks for it."""
 
@@ -118,13 +122,25 @@ def create(
 
 @router.post("/studios/import")
 def import_file(request: Request, file: UploadFile, edit_id: EditId = "") -> Response:
-    """A studio from an open JSON file; a bad file is refused with the path of the wrong field."""
+    """A studio from an open JSON file, or all of one from its zip; a bad file is refused with the path of the wrong
+    field."""
+    if not ONE.acquire(timeout=WAIT):
+        raise HTTPException(503, "Other files are being read; send it again in a moment.", {"Retry-After": "5"})
     try:
-        studio = read_studio(file.file.read())
+        made = _taken_in(repository(request), file.file.read(), edit_id)
     except Refused as refused:
         return _list(request, status=422, import_faults=refused.faults)
-    made = repository(request).create(studio, label="Import a file", cause="import", edit_id=edit_id)
+    finally:
+        ONE.release()
     return _go(f"/studios/{made.studio_id}")
+
+
+def _taken_in(store: Repository, raw: bytes, edit_id: str) -> Revision:
+    """A new studio from a file. Raises Refused."""
+    found = read_any(raw)
+    if isinstance(found, Studio):
+        return store.create(found, label="Import a file", cause="import", edit_id=edit_id)
+    return store.take_in(found, edit_id=edit_id)
 
 
 @router.post("/studios/demo/{name}")
