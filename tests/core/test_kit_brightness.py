@@ -1,5 +1,6 @@
 """Kit: is a light bright and even enough where the shot usually stands, walls and all?"""
 
+import json
 from dataclasses import replace
 from functools import cache
 from typing import Any
@@ -10,9 +11,9 @@ from evrant.catalogue import load
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.rules.light import exposure
 from evrant.core.judge.rules.support import standing
-from evrant.core.light.lit import lit
+from evrant.core.light.lit import Lit, lit
 from evrant.core.place.rigging import weighted
-from evrant.core.search.kit.brightness import with_light
+from evrant.core.search.kit.brightness import company, with_light
 from evrant.core.search.kit.case import NOTHING, case_of
 from evrant.core.search.kit.check import Checker
 from evrant.core.search.kit.lights import facing
@@ -20,6 +21,7 @@ from evrant.core.search.kit.market import market
 from evrant.core.search.kit.verdicts import Pass
 from evrant.core.space.rails import CLAMPS
 from evrant.core.studio.presets import preset
+from evrant.core.studio.room import Room
 from evrant.core.studio.studio import Studio
 
 OWNED = ("camera-full", "lens-50", "lens-85", "tripod-160")
@@ -188,3 +190,32 @@ def test_weights_of_lights_behind_are_told_before_a_room_is_searched(pattern: st
                     spare.append(min(line.margin for line in about if line.margin is not None))
                 assert spare[0] < spare[1] and told >= tipped
     assert told and (tipped or pattern != "bounced")
+
+
+AROUND = ("dark", "room lamps on", "daylight", "daylight and room lamps")
+LAMP = {"id": "l", "name": "Lamp", "kind": "lamp", "x": 2, "y": 2, "length": 0.3, "width": 0.3, "base": 2.4,
+        "height": 0.2, "lumens": 1500}  # fmt: skip
+WINDOW = {"id": "w", "name": "Window", "wall": "a", "offset": 1.0, "width": 1.2, "height": 1.2, "sill": 0.9,
+          "daylight": 5000}  # fmt: skip
+
+
+@pytest.mark.parametrize("around", AROUND)
+@pytest.mark.parametrize(
+    "there", [{}, {"boxes": [LAMP]}, {"windows": [WINDOW]}, {"boxes": [LAMP], "windows": [WINDOW]}]
+)
+def test_only_light_that_is_there_relieves_a_flash(around: str, there: dict[str, Any]) -> None:
+    """The relief is counted exactly where the ledger finds light of the room on the subject."""
+    studio = spare_room(30.0, "Head and shoulders, seated")
+    data = json.loads(studio.dump_json())
+    data["room"] |= there
+    data["shots"][0]["around"] = around
+    studio = Studio.model_validate(data)
+    checker = checker_of(studio)
+    case = case_of(studio, studio.shots[0], checker.market)
+    usual = checker.lenses.usually(case)
+    assert usual is not None
+    state = lit(usual[1])
+    assert isinstance(state, Lit)
+    beside = any(beam.kind == "around" for beam in state.beams)
+    dark = company(case_of(spare_room(30.0, "Head and shoulders, seated"), studio.shots[0], checker.market), Room())
+    assert company(case, studio.room) - dark == (2.0 if beside else 0.0)

@@ -19,6 +19,7 @@ from evrant.core.search.kit.case import Case, Literal_
 from evrant.core.search.kit.stage import Stage
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Item
+from evrant.core.studio.room import Room
 from evrant.core.studio.sets import LightPlace, SetPlan
 
 Spot = tuple[float, float]
@@ -39,6 +40,8 @@ PLACES_DIFFER = 0.5
 EVENED = 1.0
 """How much the other lights of a pattern, room lamps and daylight may even out a light from head to feet [stops];
 project choice, on the safe side."""
+AROUND = 2.0
+"""By how much room lamps and daylight may relieve a light [stops]; project choice, on the safe side."""
 POWER = (exposure.POWER_FULL.code, exposure.SHUTTER.code)
 FRONT = ("key", "ring light", "fill", "under-light", "top light", "rim", "hair light")
 """Roles whose light counts in the exposure of the subject."""
@@ -87,7 +90,7 @@ class Brightness:
             back = self._returned(case, name, usual).get(near[0], Returned())
             made = [self.stage.made({f"{name}.head": h, f"{name}.modifier": m}, name) for h, m in new.values()]
             scene = together(usual[0], case, name, made, near)
-            found = _unlit(scene, back.differing(), company(case), through=case.pattern in THROUGH)
+            found = _unlit(scene, back.differing(), company(case, usual[1].room), through=case.pattern in THROUGH)
             self.kept |= {key: found.get(number) for number, key in enumerate(new)}
         return {pair: self.kept[key] for pair, key in keys.items()}
 
@@ -113,7 +116,9 @@ class Brightness:
             with fresh():
                 lines = _alone(with_light(there, case, name, made, near))
             codes = POWER if case.pattern in THROUGH and not cards else HERE
-            found = (m.sentence for m in lines if m.code in codes and _spare(m, Returned(), company(case)) < 0)
+            found = (
+                m.sentence for m in lines if m.code in codes and _spare(m, Returned(), company(case, usual[1].room)) < 0
+            )
             self.there[key] = next(found, None)
         return self.there[key]
 
@@ -126,7 +131,7 @@ class Brightness:
             with fresh():
                 lines = _alone(with_light(usual[1], case, name, made, NEAR[0]))
             away = Returned(differs=2 * PLACES_DIFFER)
-            found = (m.sentence for m in lines if m.code in LIGHT and _spare(m, away, company(case)) < 0)
+            found = (m.sentence for m in lines if m.code in LIGHT and _spare(m, away, company(case, usual[1].room)) < 0)
             self.there[key] = next(found, None)
         return self.there[key]
 
@@ -142,12 +147,15 @@ class Brightness:
         return self.back[key]
 
 
-def company(case: Case) -> float:
+def company(case: Case, room: Room) -> float:
     """By how much the other lights of a pattern relieve each [stops]: together they make the exposure. Room lamps and
-    daylight may relieve them of three quarters of it."""
+    daylight, where the room has any that are left on, may relieve them too."""
     roles = [beam.role for beam, _ in named_beams(case.pattern) if beam.role in FRONT]
     front = [2 ** (role_stops(role, case.shot.contrast) or 0.0) for role in roles]
-    return math.log2(max(sum(front), 1.0)) + (0.0 if case.shot.around == "dark" else 2.0)
+    around = case.shot.around
+    lamps = around in ("room lamps on", "daylight and room lamps") and any(box.kind == "lamp" for box in room.boxes)
+    day = around in ("daylight", "daylight and room lamps") and bool(room.windows)
+    return math.log2(max(sum(front), 1.0)) + (AROUND if lamps or day else 0.0)
 
 
 def literals(name: str, pair: Pair) -> frozenset[Literal_]:
