@@ -2,17 +2,21 @@
 
 import secrets
 from collections import Counter
+from collections.abc import Hashable
 from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
 from typing import Any
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from jinja2.runtime import Macro
+from markupsafe import Markup
 from starlette.requests import Request
 from starlette.responses import HTMLResponse
 
 from evrant.core.base.faults import at_work_on
 from evrant.core.base.margins import Verdict
+from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import ORIGINS
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
@@ -37,6 +41,15 @@ TEMPLATES = Environment(
 )
 TEMPLATES.filters["kind_word"] = kind_word
 TEMPLATES.globals["origins"] = ORIGINS
+_WRITTEN: Memo[Markup] = Memo(24_000_000, lambda text: 400 + 2 * len(text))
+
+
+def written(macro: Macro, *told: Hashable) -> Markup:
+    """What a macro writes, once for the same values: they must be all that it reads."""
+    return _WRITTEN.get_by((macro.name, *told), lambda: Markup(macro(*told)))
+
+
+TEMPLATES.globals["written"] = written
 
 
 def repository(request: Request) -> Repository:
@@ -180,9 +193,8 @@ def render(
         } | page.extra
         values.setdefault("token", page.request.state.token)
         values |= {"who": who(page.request), "hosted": page.request.app.state.hosting.on}
-        values["terms_at"] = first_told(
-            (one.id, f"{one.margin.sentence} {one.margin.reason}") for one in values["column"].open
-        )
-        told = (one for terms in values["terms_at"].values() for one in terms.items())
-        values["terms_here"] = dict(sorted(told, key=lambda one: one[0].lower()))
+        told = first_told((one.id, f"{one.margin.sentence} {one.margin.reason}") for one in values["column"].open)
+        values["terms_at"] = {key: tuple(terms.items()) for key, terms in told.items()}
+        words = (one for terms in told.values() for one in terms.items())
+        values["terms_here"] = dict(sorted(words, key=lambda one: one[0].lower()))
     return HTMLResponse(TEMPLATES.get_template(template).render(**values), status, headers)

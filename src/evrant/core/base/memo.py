@@ -208,8 +208,8 @@ class Memo(Generic[R]):
         """Remember a result for these parts."""
         return self._keep((name, *map(id, parts)), parts, result)
 
-    def get_by(self, name: str, make: Callable[[], R]) -> R:
-        """The result with this name, for content that a name alone determines."""
+    def get_by(self, name: Hashable, make: Callable[[], R]) -> R:
+        """The result with this name, for content that a name alone determines; the values themselves may be it."""
         hit = self._look((name,))
         return hit[0] if hit else self._once((name,), (), make)
 

@@ -8,7 +8,7 @@ its body in the returned light stays where it last rested (`Reading.light`).
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property, reduce
+from functools import cached_property, partial, reduce
 from typing import Any
 
 import numpy as np
@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from scipy.linalg import lu_factor, lu_solve
 
 from evrant.core.light.bounce import cutting, kernels, mirrors
+from evrant.core.light.bounce.again import Again
 from evrant.core.light.bounce.patches import Blockers, Patches, blockers_of, bodies_of, patches_of
 from evrant.core.light.bounce.polygons import area_of, normal_of
 from evrant.core.light.bounce.sources import Source, spread_over
@@ -39,6 +40,8 @@ class Enclosure:
     exchange: NDArray[np.float64]
     size: float
     kept: dict[str, tuple[Blockers, NDArray[np.bool_]]] = field(default_factory=dict)
+    again: Again = field(default_factory=Again)
+    """Direct light on what stands, which most lights give as before when one of them moves."""
 
     def past(self, owner: str) -> tuple[Blockers, NDArray[np.bool_]]:
         """What stands in the way of a receiver that lies inside a solid whose name begins so, and which patches are
@@ -173,13 +176,12 @@ class Settled:
         weights = 1.0 / patches.counts
         found = np.zeros((patches.count, len(sources)))
         for s, source in enumerate(sources):
-            blockers = self.before(sources, s)
-            light = direct(source, spots, ways, blockers)
+            light = self._on_spots(sources, s, spots, ways)
             mean = np.bincount(owner, light, minlength=patches.count) * weights
             near = np.linalg.norm(ahead.middles - source.centre, axis=1) < 2.5 * ahead.spread + source.size / 2
             close = np.flatnonzero(near & (mean > 0))
             if close.size:
-                mean[close] = self._finer(source, ahead, close, blockers)
+                mean[close] = self._finer(sources, s, ahead, close)
             landed = float(mean @ patches.areas)
             found[:, s] = mean * (min(max(1.0 / landed, 0.8), 1.25) if landed > 1e-9 else 0.0)
         if self.glossy:
@@ -210,16 +212,35 @@ class Settled:
                     found[:, s] += share * _thrown(surface, ring, source, points, ways, self.before(sources, s, owner))
         return found
 
+    def _on_spots(self, sources: Sequence[Source], index: int, spots: Points, ways: Points) -> NDArray[np.float64]:
+        """Direct light on points of the patches; those of what stands come first."""
+        look = partial(direct, sources[index], blockers=self.before(sources, index))
+        fixed = len(self.enclosure.patches.spots[1])
+        stays = self.enclosure.again.direct(
+            sources[index], _others(sources, index), b"spots", spots[:fixed], ways[:fixed], look
+        )
+        return np.concatenate([stays, look(spots[fixed:], ways[fixed:])]) if fixed < len(spots) else stays
+
     def _finer(
-        self, source: Source, patches: Patches, close: NDArray[np.int64], blockers: Blockers
+        self, sources: Sequence[Source], index: int, patches: Patches, close: NDArray[np.int64]
     ) -> NDArray[np.float64]:
         """Mean direct light on patches close to their source, from 36 points each."""
-        spots = np.empty((len(close), CLOSE, 3))
-        for row, i in enumerate(close):
-            cutting.spread_points(patches.corners[i], patches.counts[i], CLOSE, spots[row])
-        ways = np.repeat(patches.normals[close], CLOSE, axis=0)
-        light = direct(source, spots.reshape(-1, 3), ways, blockers)
-        return np.asarray(light.reshape(-1, CLOSE).mean(axis=1))
+        look = partial(direct, sources[index], blockers=self.before(sources, index))
+        fixed = int(np.searchsorted(close, self.bodies_from))
+        parts = []
+        for some, stays in ((close[:fixed], True), (close[fixed:], False)):
+            spots = np.empty((len(some), CLOSE, 3))
+            for row, i in enumerate(some):
+                cutting.spread_points(patches.corners[i], patches.counts[i], CLOSE, spots[row])
+            points, ways = spots.reshape(-1, 3), np.repeat(patches.normals[some], CLOSE, axis=0)
+            again, others = self.enclosure.again, _others(sources, index)
+            light = (
+                again.direct(sources[index], others, some.tobytes(), points, ways, look)
+                if stays
+                else look(points, ways)
+            )
+            parts.append(light.reshape(-1, CLOSE).mean(axis=1))
+        return np.concatenate(parts)
 
     def _carried(self, sources: Sequence[Source]) -> Patches:
         """Patches with those of the lights' bodies where the lights are now."""
@@ -401,6 +422,11 @@ def _thrown(
 def _bodies(sources: Sequence[Source]) -> Blockers:
     found = [source.blockers for source in sources if source.bodies]
     return reduce(Blockers.plus, found) if found else NO_BODIES
+
+
+def _others(sources: Sequence[Source], index: int) -> dict[bytes, Blockers]:
+    """Bodies of the other lights, by where they stand."""
+    return {one.stands: one.blockers for k, one in enumerate(sources) if k != index and one.bodies}
 
 
 def _body_patches(sources: Sequence[Source], size: float, first: int) -> Patches:

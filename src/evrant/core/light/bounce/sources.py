@@ -1,8 +1,11 @@
 """Luminous faces: where light leaves, how much of it and in which directions."""
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from hashlib import blake2b
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +45,17 @@ class Source:
         return blockers_of(bodies_of(self.bodies))
 
     @cached_property
+    def shape(self) -> bytes:
+        """The same for faces that shine alike from the same place, however strong."""
+        parts = [self.face, self.forward, self.right, np.array([self.hole])]
+        return _named(parts if self.table is None else [*parts, self.table])
+
+    @cached_property
+    def stands(self) -> bytes:
+        """The same for lights whose bodies stand in the way alike."""
+        return _named(self.blockers.arrays)
+
+    @cached_property
     def size(self) -> float:
         """Greatest width of the face [m]."""
         return float(2 * np.linalg.norm(self.face - self.face.mean(axis=0), axis=1).max())
@@ -71,6 +85,15 @@ class Source:
 
         bodies = tuple(replace(b, polygons=tuple(moved(p) for p in b.polygons)) for b in self.bodies)
         return replace(self, face=moved(self.face), forward=forward, right=right, bodies=bodies)
+
+
+def _named(parts: Iterable[NDArray[Any]]) -> bytes:
+    """A short name of what arrays hold."""
+    told = blake2b(digest_size=16)
+    for part in parts:
+        told.update(repr(part.shape).encode())
+        told.update(np.ascontiguousarray(part).tobytes())
+    return told.digest()
 
 
 def spread_over(face: Points, count: int) -> Points:
