@@ -30,6 +30,12 @@ def test_demo_journey(page: Page, live: Live) -> None:
     page.mouse.down()
     page.mouse.move(x + 30, y, steps=5)
     expect(page.locator("#preview-lines")).to_contain_text("too near the background")
+    marks = page.locator("#sheet .conflict-mark").count()
+    with page.expect_response("**/preview") as alone:
+        page.mouse.move(x + 31, y)
+    assert alone.value.request.headers["x-evrant-part"] == "drawing"
+    expect(page.locator("#sheet .conflict-mark")).to_have_count(marks)
+    assert marks > 0, "what did not fit stays marked while the hand moves on"
     page.mouse.up()
     settled(page, 2)
     assert counts(page) != before

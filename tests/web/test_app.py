@@ -12,6 +12,7 @@ from helpers.studios import demo
 from evrant.catalogue import load
 from evrant.core.judge.ledger import ledger_of
 from evrant.files.document import read_studio, write_studio
+from evrant.web import context
 
 HTML = {"HX-Request": "true"}
 
@@ -93,6 +94,32 @@ def test_a_preview_stores_nothing(live: Live, studio_id: str) -> None:
     )
     assert page.status_code == 200 and 'id="sheet"' in page.text and "too near the background" in page.text
     assert live.store.newest(studio_id).number == 1
+
+
+def test_the_drawing_alone_asks_no_rule(live: Live, studio_id: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What follows a hand: the same drawing without its marks, and without a word of the ledger."""
+    edit = {"verb": "set", "target": "sets/kneeling-a/background", "fields": {"x": 1.0}}
+
+    def asked(part: str) -> str:
+        answer = live.client.post(
+            f"/studios/{studio_id}/preview",
+            json={"edit_id": "edit-1", "edit": edit},
+            headers=HTML | {"X-Evrant-Page": "sets/kneeling-a", "X-Evrant-Turn": "0.0", "X-Evrant-Part": part},
+        )
+        assert answer.status_code == 200
+        return answer.text
+
+    def bare(drawing: str) -> str:
+        """Without the places of labels, which make room for marks."""
+        return re.sub(r'(<text) x="[^"]*" y="[^"]*"', r"\1", drawing).strip()
+
+    whole = asked("whole")
+    monkeypatch.setattr(context, "ledger_of", lambda studio: pytest.fail("no rule is asked"))
+    alone = asked("drawing")
+    drawn = whole[: whole.index('<ol id="preview-lines">')].strip()
+    unmarked = re.sub(r'<g class="conflict-mark".*?</g>', "", drawn, flags=re.S)
+    assert bare(unmarked) == bare(alone)
+    assert drawn.count("conflict-mark") > 0 and "conflict-mark" not in alone and 'id="sheet"' in alone
 
 
 def test_a_conflict_shows_both_values_and_offers_mine(live: Live, studio_id: str) -> None:

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Any
 
 from fastapi import APIRouter, Form, Request, Response, UploadFile
-from fastapi.responses import JSONResponse
+from fastapi.responses import HTMLResponse, JSONResponse
 from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
@@ -179,7 +179,8 @@ def _answer(request: Request, done: Revision) -> Response:
 
 @router.post("/studios/{studio_id}/preview")
 async def preview(request: Request, studio_id: str) -> Response:
-    """What an edit would give, without storing it: drawing and ledger of the page's set."""
+    """What an edit would give, without storing it: drawing and ledger of the page's set; or the drawing alone, which
+    follows a hand, where the page asks for no more."""
     return await _asked(request, studio_id, _preview)
 
 
@@ -193,8 +194,11 @@ def _preview(request: Request, studio_id: str, asked: Asked) -> Response:
     if page.set_id is None:
         return Response(status_code=204)
     own = pages()[page.name].drawing
-    drawn = drawing_of(page, _turn(request)) if own in (None, drawing_of) else own(page)
-    return render("templates/preview.html", page, drawing=drawn)
+    if own not in (None, drawing_of):
+        return render("templates/preview.html", page, drawing=own(page))
+    if request.headers.get("x-evrant-part") == "drawing":
+        return HTMLResponse(drawing_of(page, _turn(request), judged=False))
+    return render("templates/preview.html", page, drawing=drawing_of(page, _turn(request)))
 
 
 def _turn(request: Request) -> float | None:

@@ -122,14 +122,14 @@ def bare_scene(page: Page) -> Scene:
     )
 
 
-def drawing_of(page: Page, turn: float | None = None) -> str:
-    """The sheet of the page's set, for the size its window has."""
+def drawing_of(page: Page, turn: float | None = None, *, judged: bool = True) -> str:
+    """The sheet of the page's set, for the size its window has; not `judged`, it marks nothing Short."""
     plan = by_id(page.studio.sets, page.set_id)
     scene = scene_of(page.studio, plan) if plan else None
     if scene is None:
         return ""
     width, height = sheet_size(page)
-    lines = page.ledger.of_set(scene.plan.id)
+    lines = page.ledger.of_set(scene.plan.id) if judged else ()
     with span(page.request, "drawing"):
         if page.name != "light":
             return sheet(scene, lines, width, height, turn)

@@ -1,7 +1,7 @@
 // The drawing sheet: drag, nudge, choose and type; the preview answers while a thing moves.
 (() => {
   "use strict";
-  const STEP = 0.01, BIG_STEP = 0.1, SETTLE_MS = 450;
+  const STEP = 0.01, BIG_STEP = 0.1, SETTLE_MS = 450, REST_MS = 120, JUDGED_MS = 300;
   const sheet = () => document.getElementById("sheet");
   const base = () => `/studios/${window.evrant.page().dataset.studio}`;
   const vector = (text) => text.split(" ").map(Number);
@@ -51,38 +51,53 @@
   }
 
   // --- preview: at most one in flight, the newest wins ---------------------------------------
-  let flying = false, waiting = null, round_trip = 0;
-  async function preview(held) {
+  // While the hand moves the drawing follows alone; the ledger follows now and then, and when the hand rests.
+  let flying = false, waiting = null, round_trip = 0, judged_at = 0, rest = 0;
+  async function preview(held, judged = performance.now() - judged_at > JUDGED_MS) {
     if (!Object.keys(fieldsOf(held)).length) return;
     if (flying) { waiting = held; return; }
     flying = true;
+    clearTimeout(rest);
     const mine = round_trip;
     try {
       const answer = await fetch(`${base()}/preview`, {
         method: "POST",
-        headers: { ...window.evrant.headers(), "HX-Request": "true", "Content-Type": "application/json", "X-Evrant-Turn": held.turn },
+        headers: {
+          ...window.evrant.headers(), "HX-Request": "true", "Content-Type": "application/json", "X-Evrant-Turn": held.turn,
+          "X-Evrant-Part": judged ? "whole" : "drawing",
+        },
         body: JSON.stringify({ edit_id: window.evrant.newId(), edit: editOf(held) }),
       });
       if (answer.ok && mine === round_trip) {
         show(await answer.text());
         document.dispatchEvent(new CustomEvent("evrant:preview", { detail: { edit: editOf(held) } }));
+        if (judged) judged_at = performance.now();
+        else rest = setTimeout(() => { if (mine === round_trip) preview(held, true); }, REST_MS);
       }
     } catch { /* the next movement asks again */ } finally {
       flying = false;
       if (waiting) { const next = waiting; waiting = null; preview(next); }
     }
   }
+  // Where the last judged drawing marked what does not fit, until the next is judged.
+  function keepMarks(old, drawn) {
+    for (const mark of old.querySelectorAll(".conflict-mark")) drawn.querySelector(`#${mark.closest("svg[data-view]").id}`)?.append(mark.cloneNode(true));
+  }
   function show(html) {
     const parsed = new DOMParser().parseFromString(html, "text/html");
     const focused = document.activeElement?.id;
     const drawing = parsed.getElementById("sheet"), lines = parsed.getElementById("preview-lines");
-    if (drawing) sheet().replaceWith(document.importNode(drawing, true));
+    if (drawing) {
+      const drawn = document.importNode(drawing, true);
+      if (!lines) keepMarks(sheet(), drawn);
+      sheet().replaceWith(drawn);
+    }
     window.evrant.zoomAgain();
     if (focused && document.getElementById(focused) !== document.activeElement) document.getElementById(focused)?.focus();
     const old = document.getElementById("preview-lines");
     if (lines && old) old.replaceWith(document.importNode(lines, true));
     else if (lines) document.getElementById("ledger")?.prepend(document.importNode(lines, true));
-    document.getElementById("ledger")?.classList.add("previewing");
+    if (lines) document.getElementById("ledger")?.classList.add("previewing");
     const dock = document.getElementById("dock"), worst = lines?.querySelector("li:nth-child(2)");
     if (dock && lines) {
       dock.querySelector("strong").textContent = lines.querySelector(".headline").textContent;
@@ -154,6 +169,7 @@
     if (!held) return;
     event.preventDefault();
     group.focus?.({ preventScroll: true });
+    judged_at = performance.now();
     drag = { held, x: event.clientX, y: event.clientY, scale: perMetre() };
     choose(held.target);
   });
@@ -200,7 +216,7 @@
     if (event.key === "Enter" || event.key === " ") { event.preventDefault(); choose(group.dataset.target, true); return; }
     if (!way && lift === undefined) return;
     event.preventDefault();
-    if (!nudge || nudge.id !== group.id) nudge = hold(group);
+    if (!nudge || nudge.id !== group.id) { nudge = hold(group); judged_at = performance.now(); }
     if (!nudge) return;
     nudge.moved = nudge.moved.map((by, i) => by + (way ? (nudge.across[i] * way[0] + nudge.up[i] * way[1]) * step : 0) + (i === 2 && lift ? lift : 0));
     preview(nudge);
