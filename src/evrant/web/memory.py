@@ -1,6 +1,7 @@
 """What this process holds, and the bound on what its caches may add to it."""
 
 import ctypes
+import gc
 import os
 from pathlib import Path
 
@@ -33,6 +34,14 @@ def allowed() -> int:
     return 1_000_000 * (int(said) if said else USUAL)
 
 
+GARBAGE = 10_000
+"""New things after which a process looks for rings of them that nothing holds; caches hold many that are none."""
+
+
 def keep_within() -> None:
-    """From now on all caches together hold at most what is allowed."""
+    """From now on all caches together hold at most what is allowed, and what is there now is not looked through for
+    garbage again."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(GARBAGE, 20, 20)
     BUDGET.watch(allowed(), held, give_back)
