@@ -18,7 +18,8 @@ from evrant.core.base.tables.holders import HOLDERS
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.place.moves import change as apply
 from evrant.core.search.kit.accept import accept
-from evrant.core.search.kit.case import NOTHING, Case, Clause, Slot, case_of
+from evrant.core.search.kit.case import NOTHING, Case, Clause, Slot
+from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.check import Checker
 from evrant.core.search.kit.handling import handled
 from evrant.core.search.kit.market import Good, Market, market

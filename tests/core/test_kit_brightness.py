@@ -14,7 +14,8 @@ from evrant.core.judge.rules.support import standing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.place.rigging import weighted
 from evrant.core.search.kit.brightness import company, with_light
-from evrant.core.search.kit.case import NOTHING, case_of
+from evrant.core.search.kit.case import NOTHING
+from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.check import Checker
 from evrant.core.search.kit.lights import facing
 from evrant.core.search.kit.market import market

@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.place.hanging import MOST_SLID
 from evrant.core.search.kit.brightness import NEAR
-from evrant.core.search.kit.case import NOTHING, Case, Recipe, case_of
+from evrant.core.search.kit.case import NOTHING, Case, Recipe
+from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.check import LEVELS, Checker
 from evrant.core.search.kit.crew import Crew, Start
 from evrant.core.search.kit.cupboard import Cupboard

@@ -11,7 +11,7 @@ from evrant.core.light import photometry as ph
 from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.lit import Lit, lit
 from evrant.core.place.moves import change
-from evrant.core.search.kit.case import case_of
+from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.market import market
 from evrant.core.search.kit.stage import Stage
