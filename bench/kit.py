@@ -16,7 +16,8 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 from helpers.milp import highs_best
 
 from evrant.catalogue import load
-from evrant.core.search.kit.optimum import Search, Stopped
+from evrant.core.search.kit.optimum import Search
+from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.studio.presets import preset
 from evrant.core.studio.studio import Studio
 from evrant.jobs.aside import start

@@ -24,10 +24,10 @@ from evrant.core.search.kit.check import Checker
 from evrant.core.search.kit.handling import handled
 from evrant.core.search.kit.market import Good, Market, market
 from evrant.core.search.kit.master import Bound, Choice, Master, Need, value_of
-from evrant.core.search.kit.optimum import Search, Stopped, frontier, needed
+from evrant.core.search.kit.optimum import Search, frontier, needed
 from evrant.core.search.kit.phases import months, phases
 from evrant.core.search.kit.result import best_kit, finished_studio
-from evrant.core.search.kit.verdicts import Fail, Pass
+from evrant.core.search.kit.verdicts import Fail, Pass, Stopped
 from evrant.core.search.kit.weights import cheapest
 from evrant.core.search.kit.whynot import SAVES, minutes_of, others, why_not
 from evrant.core.studio.gear import Holder, Modifier, Part
@@ -502,6 +502,39 @@ def test_a_stopped_search_says_so() -> None:
     assert stopped["stopped"] and not stopped["proved"] and not stopped["found"]
     with pytest.raises(Stopped):
         Search.of(studio, few(), stop=lambda: True).best(1000)
+
+
+def test_a_search_stops_inside_a_room_and_keeps_nothing_of_it() -> None:
+    """Stopped at any moment of the search of a room, no verdict is kept that was not come to; asked again it is the
+    one of a search that was left in peace."""
+    calls, at = 0, 0
+
+    def stop() -> bool:
+        nonlocal calls
+        calls += 1
+        return 0 < at <= calls
+
+    studio = plain()
+    whole = Search.of(studio, few())
+    kit = whole.best(100_000)
+    assert kit is not None
+    case = next(case for case in whole.cases if case.id in kit.choice.recipes)
+    recipe = kit.choice.recipes[case.id]
+    known = Checker(studio, whole.market).check(case, recipe)
+    watched = Checker(studio, whole.market, stop=stop)
+    assert watched.check(case, recipe) == known and calls > 4, "it is asked again and again meanwhile"
+    stopped = 0
+    for at in range(1, calls, max(calls // 6, 1)):
+        calls, watched.geometry = 0, {}
+        watched.kept.clear()
+        try:
+            assert watched.check(case, recipe) == known
+        except Stopped:
+            stopped += 1
+            assert not watched.kept
+        at = calls = 0
+        assert watched.check(case, recipe) == known
+    assert stopped > 3
 
 
 def test_the_answer_as_data_can_be_accepted_and_is_then_planned(search: Search) -> None:

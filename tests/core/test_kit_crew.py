@@ -19,9 +19,9 @@ from evrant.core.search.kit.crew import Gone
 from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.market import market
 from evrant.core.search.kit.master import Need
-from evrant.core.search.kit.optimum import Kit, Search, Stopped, lacking
+from evrant.core.search.kit.optimum import Kit, Search, lacking
 from evrant.core.search.kit.result import best_kit, finished_studio
-from evrant.core.search.kit.verdicts import Besides, Pass
+from evrant.core.search.kit.verdicts import Besides, Pass, Stopped
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Item
 from evrant.core.studio.room import Place

@@ -19,9 +19,9 @@ from evrant.core.place.moves import change
 from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.crew import Start
 from evrant.core.search.kit.instead import instead, slim
-from evrant.core.search.kit.optimum import Stopped
 from evrant.core.search.kit.result import Best, best_kit
 from evrant.core.search.kit.settings import Lights, Way, by_flash, by_lamps, by_window, fires_flash
+from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.settle import settle
 from evrant.core.studio.gear import Camera, Flash, Item, Lens
 from evrant.core.studio.studio import Studio

@@ -29,7 +29,7 @@ from evrant.core.search.kit.lenses import GRID, Lenses
 from evrant.core.search.kit.lights import Lights
 from evrant.core.search.kit.market import Market
 from evrant.core.search.kit.stage import GAPS, Stage, geared, ideal, renamed
-from evrant.core.search.kit.verdicts import Besides, Counts, Fail, Lessons, Pass, Report
+from evrant.core.search.kit.verdicts import Besides, Counts, Fail, Lessons, Pass, Report, Stopped
 from evrant.core.search.kit.weights import bags
 from evrant.core.studio.gear import Lead
 from evrant.core.studio.sets import SetPlan
@@ -54,6 +54,8 @@ class Checker:
     lessons: Lessons = field(default_factory=Lessons)
     ledger_runs: int = 0
     searches: int = 0
+    stop: Callable[[], bool] = lambda: False
+    """Asked while the room is searched; then `Stopped` is raised and nothing of that search is kept."""
 
     def __post_init__(self) -> None:
         self.stage = Stage(self.studio, self.market)
@@ -144,9 +146,19 @@ class Checker:
                 bare=bare,
             )
             kit = self.stage.studio.changed(gear=(*gear, *self.stage.shelf()), sets=())
-            found = arrange(kit, case.shot, offer=offer, grid=GRID, budget=None, most=1, misses=1, first=True)
+            if self.stop():
+                raise Stopped
+            found = arrange(
+                kit, case.shot, offer=offer, grid=GRID, budget=0.5, most=1, misses=1, first=True, clock=self._stopped
+            )
+            if not found.fits and self.stop():
+                raise Stopped
             self.geometry[key] = found
         return self.geometry[key]
+
+    def _stopped(self) -> float:
+        """The time as a search of the room sees it: none has passed until it is to stop."""
+        return float(self.stop())
 
     def _own_leads(self, plan: SetPlan) -> SetPlan:
         """The set with leads that are owned in place of those to be bought, where one is as long and is left."""

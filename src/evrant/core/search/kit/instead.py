@@ -13,8 +13,9 @@ from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.search.arrange.changes import changes
-from evrant.core.search.kit.optimum import Kit, Search, Stopped
+from evrant.core.search.kit.optimum import Kit, Search
 from evrant.core.search.kit.settings import Lights, Way, bodies, lights
+from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.kit.whynot import never
 from evrant.core.space.wanted import OVERHEAD, wanted
 from evrant.core.studio.gear import Item, Lamp, Lens
@@ -93,7 +94,7 @@ def _tried(
     for edit in way.edits:
         alone = change(alone, edit)
     end = clock() + EACH
-    search = Search.of(alone, library, clock=clock)
+    search = Search.of(alone, library, stop=lambda: stop() or clock() > end, clock=clock)
     search.stop = lambda: stop() or clock() > end or search.so_far is not None
     try:
         kit = search.best(budget)

@@ -20,7 +20,7 @@ from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.lenses import GRID
 from evrant.core.search.kit.market import Market, market
 from evrant.core.search.kit.master import Choice, Master, Need, rents, value_of
-from evrant.core.search.kit.verdicts import Besides, Fail, Pass, Report
+from evrant.core.search.kit.verdicts import Besides, Fail, Pass, Report, Stopped
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Flash, Item, Part
 from evrant.core.studio.studio import Studio
@@ -28,10 +28,6 @@ from evrant.core.studio.studio import Studio
 Say = Callable[[str, int, int], None]
 """Told of progress: what is done, checks so far, lines learnt."""
 Stop = Callable[[], bool]
-
-
-class Stopped(Exception):
-    """The person cancelled, or the time is up."""
 
 
 @dataclass(frozen=True)
@@ -89,10 +85,12 @@ class Search:
         hasty: bool = False,
     ) -> "Search":
         """`helper` starts one that looks into recipes elsewhere; such a search is to be closed. `clock` times it.
+        `stop` ends it also while a room is searched; what is set as `search.stop` later, between two looks only.
         `hasty` finds something that works sooner and proves nothing."""
         goods = market(studio, library)
         cases = [replace(case_of(studio, shot, goods), hasty=hasty) for shot in studio.shots]
-        crew = Crew.of(Checker(studio, goods), {case.id: case for case in cases}, helper=helper)
+        checker = Checker(studio, goods, stop=stop or (lambda: False))
+        crew = Crew.of(checker, {case.id: case for case in cases}, helper=helper)
         cupboard = Cupboard(studio, goods)
         struck = studio.brief.schools.standing == "strike every time"
         master = Master(goods, cases, cupboard.spaces(), struck=struck)

@@ -10,9 +10,10 @@ from evrant.core.search.kit.case import NOTHING, Case
 from evrant.core.search.kit.crew import Start
 from evrant.core.search.kit.instead import instead
 from evrant.core.search.kit.master import Bound, rents
-from evrant.core.search.kit.optimum import Kit, Search, Step, Stopped, frontier, needed, proof_words
+from evrant.core.search.kit.optimum import Kit, Search, Step, frontier, needed, proof_words
 from evrant.core.search.kit.phases import Phase, months, phases
 from evrant.core.search.kit.shopping import figures
+from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.kit.whynot import never, others, why_not
 from evrant.core.studio.gear import Item
 from evrant.core.studio.room import value

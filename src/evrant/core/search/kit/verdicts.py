@@ -7,6 +7,10 @@ from evrant.core.search.kit.case import Clause, Literal_
 from evrant.core.studio.sets import SetPlan
 
 
+class Stopped(Exception):
+    """The person cancelled, or the time is up."""
+
+
 @dataclass(frozen=True)
 class Besides:
     """Weights or leads one unit of a set needs: how many of what, and the slots that settle it."""

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from evrant.core.search.kit.case import NOTHING, Case
 from evrant.core.search.kit.handling import handled
 from evrant.core.search.kit.market import Good
-from evrant.core.search.kit.optimum import Kit, Search, Stopped
+from evrant.core.search.kit.optimum import Kit, Search
+from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.studio.gear import Backdrop, Flash, Holder, Item
 
 Money = Callable[[float], str]
