@@ -1,23 +1,29 @@
 """What is remembered is what would be computed anew, after any edit of any field; and many threads agree with one."""
 
+import gc
 import math
 import os
 import random
 import subprocess
 import sys
 import threading
-from collections.abc import Iterator
+import weakref
+from collections.abc import Callable, Iterator
+from contextlib import nullcontext
 from pathlib import Path
 
 import pytest
 from helpers.flood import Flood
-from helpers.studios import one_portrait, parse
+from helpers.studios import demo, one_portrait, parse
 from pydantic import ValidationError
 
 from evrant.core.base import memo
 from evrant.core.base.memo import Memo, Stale, difference
 from evrant.core.edits.language import EDIT, EditRefused, SetFields
 from evrant.core.judge.ledger import ledger_of
+from evrant.core.light import lit as lights
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import lit
 from evrant.core.place.moves import change
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio
@@ -170,7 +176,7 @@ def budget(monkeypatch: pytest.MonkeyPatch) -> memo.Budget:
     """A budget of its own for two caches made in a test."""
     made = memo.Budget()
     monkeypatch.setattr(memo, "BUDGET", made)
-    monkeypatch.setattr(memo, "LEAST", 0)
+    monkeypatch.setattr(memo, "KEPT", 0.0)
     return made
 
 
@@ -210,6 +216,44 @@ def test_the_process_is_measured_and_too_much_is_given_back(
     for n in range(1000):
         cache.put(f"m{n}", b"")
     assert budget.remembered() > 100_000, "nobody watches any more"
+
+
+def test_what_does_not_come_back_by_forgetting_does_not_empty_the_caches(
+    budget: memo.Budget, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A process that holds too much besides its caches keeps a part of them: emptied, they would only be filled
+    again, at every page."""
+    monkeypatch.setattr(memo, "QUANTUM", 1000)
+    monkeypatch.setattr(memo, "KEPT", 0.25)
+    cache: memo.Memo[str] = memo.Memo(10**9, lambda _: 100)
+    budget.watch(50_000, lambda: 90_000, lambda: None)
+    budget._base = 0
+    for n in range(2000):
+        cache.put(f"n{n}", "")
+    assert 12_500 <= budget.remembered() <= 12_500 + 1100
+
+
+def test_what_is_forgotten_is_gone_without_a_search_for_garbage() -> None:
+    """No ring of scene and light, whether it was remembered or made anew: each holds megabytes."""
+    plan = demo().sets[0]
+    gc.collect()
+    gc.disable()
+    try:
+        for anew in (False, True):
+            scene = scene_of(demo(), plan)
+            assert scene is not None
+            with memo.fresh() if anew else nullcontext():
+                state = lit(scene)
+                again = lit(scene) is state
+            assert again
+            assert not isinstance(state, Missing)
+            gone: list[Callable[[], object]] = [weakref.ref(state), weakref.ref(state.settled)]
+            del state, scene
+            while lights._LIT.forget_oldest():
+                pass
+            assert [one() for one in gone] == [None, None]
+    finally:
+        gc.enable()
 
 
 def test_threads_that_remember_and_forget_at_once_lose_no_count(budget: memo.Budget) -> None:

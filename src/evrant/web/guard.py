@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterable
 
 import anyio.to_thread
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.requests import cookie_parser
+from starlette.requests import ClientDisconnect, cookie_parser
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -85,6 +85,8 @@ class Guard:
         try:
             with within(self.seconds, time.monotonic):
                 await self.app(scope, limited, send_with_headers)
+        except ClientDisconnect:
+            _LOG.info("%s %s: who asked went away before it was read", scope["method"], scope["path"][:80])
         except BodyTooLarge:
             failed = PlainTextResponse(TOO_LARGE, 413, HEADERS)
         except Exception:

@@ -79,8 +79,9 @@ _USES = itertools.count()
 """Numbers every use of every cache, so that the oldest of all is known."""
 QUANTUM = 1_000_000
 """The process is measured again after so much was remembered [estimated bytes]."""
-FREED, LEAST = 0.4, 8_000_000
-"""The share of what is remembered that goes when it is too much, and what is kept in any case [estimated bytes]."""
+SLACK, KEPT = 0.1, 0.25
+"""Shares of the bound: so much more than what is too much goes at a time, and so much is kept in any case, for what a
+process holds besides would not become less [estimated bytes]."""
 
 
 class Budget:
@@ -120,13 +121,14 @@ class Budget:
             if self._since < QUANTUM:
                 return
             self._since = 0
-        if measure() - self._base > self._limit:
-            self.free(FREED)
+        held = measure() - self._base
+        if held > self._limit:
+            self.free(1 - self._limit * (1 - SLACK) / held)
             self._give_back()
 
     def free(self, share: float) -> None:
         """Forget what was used longest ago, over all caches, until that share of their weight is gone."""
-        left = max(self.remembered() * (1 - share), LEAST)
+        left = max(self.remembered() * (1 - share), KEPT * self._limit)
         memos = list(self._memos)
         oldest = [(used, n) for n, memo in enumerate(memos) if (used := memo.oldest()) is not None]
         heapq.heapify(oldest)
@@ -275,7 +277,7 @@ def difference(one: Any, other: Any, path: str = "", depth: int = 8) -> str | No
         same = a.shape == b.shape and (
             bool(np.allclose(a, b, rtol=1e-6, atol=1e-9, equal_nan=True)) if a.dtype.kind in "fiub" else True
         )
-        off = float(np.max(np.abs(a - b))) if a.shape == b.shape and a.dtype.kind in "fiu" else math.inf
+        off = float(np.max(np.abs(a - b), initial=0.0)) if a.shape == b.shape and a.dtype.kind in "fiu" else math.inf
         return None if same else f"{path}: figures are remembered that are off by {off:g}"
     if isinstance(one, float) and isinstance(other, (int, float)):
         same = math.isclose(one, other, rel_tol=1e-6, abs_tol=1e-9) or (math.isnan(one) and math.isnan(other))

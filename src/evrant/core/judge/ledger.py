@@ -25,8 +25,8 @@ from evrant.core.studio.studio import Studio
 LEFT_OUT = "Not worked out yet: the time this page may take was up."
 AGAIN = "Open the page again: what was worked out is kept, and the rest goes on from there."
 _Ranked = tuple[tuple[int, int, float], Margin]
-_STUDIO: Noted[tuple[_Ranked, ...]] = Noted(Memo(8_000_000, lambda lines: 400 + 1500 * len(lines)))
-_MEMO: Memo[tuple[_Ranked, ...]] = Memo(32_000_000, lambda lines: 400 + 1500 * len(lines))
+_STUDIO: Noted[tuple[_Ranked, ...]] = Noted(Memo(32_000_000, lambda lines: 400 + 1500 * len(lines)))
+_MEMO: Memo[tuple[_Ranked, ...]] = Memo(128_000_000, lambda lines: 400 + 1500 * len(lines))
 
 
 @dataclass(frozen=True)

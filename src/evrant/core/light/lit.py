@@ -5,13 +5,14 @@ Amounts are lx s for flash and lx for continuous light until they are joined as 
 """
 
 import math
+from copy import copy
 from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.base.memo import Memo
+from evrant.core.base.memo import Memo, is_fresh
 from evrant.core.light import photometry as ph
 from evrant.core.light.beams import FIRST, Beam, beams_of
 from evrant.core.light.bounce.enclosure import Reading, Settled, direct, settled
@@ -279,14 +280,16 @@ def lit(scene: Scene, patches: int = LEDGER_PATCHES, *, bodies: bool = True) -> 
     Without `bodies` nobody in the picture shades or returns light: to tell how much they do."""
     if scene.face is None or scene.axis is None:
         return Missing("The subject has no place yet.", f"{scene.path}/mark")
-    held: dict[int, Lit] = scene.__dict__.setdefault("_lit", {})
     if not bodies:
         return _lit(scene, patches, bodies=False)
-    if patches not in held:
-        used = [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
-        parts = (scene.room, scene.brief, scene.shot, scene.plan, *used, *scene.parts_beside)
-        held[patches] = _LIT.get(str(patches), parts, lambda: _lit(scene, patches, bodies=True))
-    return held[patches]
+    if is_fresh():  # nothing is remembered then but with the scene itself
+        held: dict[int, Lit] = scene.__dict__.setdefault("_lit", {})
+        if patches not in held:
+            held[patches] = _lit(scene, patches, bodies=True)
+        return held[patches]
+    used = [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
+    parts = (scene.room, scene.brief, scene.shot, scene.plan, *used, *scene.parts_beside)
+    return _LIT.get(str(patches), parts, lambda: _lit(scene, patches, bodies=True))
 
 
 def _lit(scene: Scene, patches: int, *, bodies: bool) -> Lit:
@@ -296,13 +299,13 @@ def _lit(scene: Scene, patches: int, *, bodies: bool) -> Lit:
     sources = [beam.source for beam in beams]
     if isinstance(around, Missing):
         alone = _unhindered(rows, sources)
-        return Lit(scene, beams, missing, rows, alone, np.zeros_like(alone), None, None, None, around)
+        return Lit(_apart(scene), beams, missing, rows, alone, np.zeros_like(alone), None, None, None, around)
     rest = _settled(around, sources, patches)
     reading = rest.reading(rows.points, rows.ways, rows.owners)
     first = rest.first_light(sources)
     weight = 200_000 + 16 * rest.patches.count**2 + 16 * reading.factors.size
     return Lit(
-        scene,
+        _apart(scene),
         beams,
         missing,
         rows,
@@ -314,6 +317,13 @@ def _lit(scene: Scene, patches: int, *, bodies: bool) -> Lit:
         around,
         weight,
     )
+
+
+def _apart(scene: Scene) -> Scene:
+    """The scene without what it holds of its light: in a ring of the two both would outlive everybody's use."""
+    own = copy(scene)
+    own.__dict__.pop("_lit", None)
+    return own
 
 
 def _settled(around: Surroundings, sources: list[Source], patches: int) -> Settled:

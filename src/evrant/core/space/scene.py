@@ -62,7 +62,7 @@ P = TypeVar("P")
 Things = Iterable[Thing | None]
 _BESIDE: Memo[Thing] = Memo(4_000_000, lambda thing: 600 + 60 * len(thing.cloud))
 _ROOM: Memo[tuple[Thing, ...]] = Memo(4_000_000, lambda things: 1200)
-_THINGS: Noted[tuple[Thing, ...]] = Noted(Memo(24_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things)))
+_THINGS: Noted[tuple[Thing, ...]] = Noted(Memo(64_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things)))
 
 
 BEFORE_UMBRELLA = 0.12

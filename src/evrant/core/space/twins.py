@@ -28,7 +28,7 @@ SIZES: dict[str, tuple[str, ...]] = {
 
 
 _TWINS: Memo[tuple[tuple[str, Thing], ...]] = Memo(
-    24_000_000, lambda found: 600 + sum(60 * len(twin.cloud) for _, twin in found)
+    64_000_000, lambda found: 600 + sum(60 * len(twin.cloud) for _, twin in found)
 )
 
 

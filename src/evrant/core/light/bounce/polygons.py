@@ -103,7 +103,7 @@ def grid(polygon: Points, size: float) -> tuple[Points, NDArray[np.int64]]:
         whole = np.zeros((1, 16, 3))
         whole[0, : len(polygon)] = polygon
         return whole, np.array([len(polygon)])
-    out = np.empty((int(counts.prod()), 16, 3))
+    out = np.zeros((int(counts.prod()), 16, 3))
     step = (high - low) / counts
     found = cells(polygon, along, across, int(counts[0]), int(counts[1]), low, step, LEAST, out)
     return out[: len(found)], found
