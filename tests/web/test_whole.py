@@ -140,6 +140,11 @@ WRONG = {
     "its own parent": (zipped(**STUDIO, **{"history.jsonl": lines({}, {"parent": 2})}), "line 2: number", "earlier"),
     "a bad document": (zipped(**STUDIO, **{"history.jsonl": lines({}, {"document": {}})}), "line 2", "missing"),
     "an unknown cause": (zipped(**STUDIO, **{"history.jsonl": lines({"cause": "magic"})}), "line 1: cause", ""),
+    "long ago": (
+        zipped(**STUDIO, **{"history.jsonl": lines({"at": "0001-01-01T00:00:00+14:00"})}), "line 1: at", "2000"),
+    "more lights than can be judged": (zipped(**STUDIO, **{"history.jsonl": lines(
+        {"document": one_portrait() | {"sets": [{"id": f"s-{n}", "shot": "x", "lights": [
+            {"id": f"l-{k}"} for k in range(16)]} for n in range(40)]}})}), "line 1: sets", "640 lights"),
     "no time of day": (zipped(**STUDIO, **{"history.jsonl": lines({"at": "Monday"})}), "line 1: at", ""),
     "a picture that is none": (
         zipped(**STUDIO, **PICTURES, **{"pictures/one.jpg": "not a picture"}), "pictures/one.jpg", "not a picture"),

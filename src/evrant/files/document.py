@@ -54,6 +54,11 @@ def read_studio(raw: bytes | str) -> Studio:
         studio = Studio.model_validate(data)
     except ValidationError as error:
         raise Refused(faults_of(error)) from error
+    return judgeable(studio)
+
+
+def judgeable(studio: Studio) -> Studio:
+    """The studio, if it can be judged in good time. Raises Refused."""
     lights = sum(len(plan.lights) for plan in studio.sets)
     if lights > MOST_LIGHTS:
         raise Refused(

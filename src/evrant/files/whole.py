@@ -21,7 +21,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationErro
 
 from evrant.core.studio.past import Cause, Past, Picture, Whole
 from evrant.core.studio.studio import SCHEMA, Studio
-from evrant.files.document import MOST_BYTES, Fault, Refused, faults_of, read_json, read_studio
+from evrant.files.document import MOST_BYTES, Fault, Refused, faults_of, judgeable, read_json, read_studio
 from evrant.files.test_frames import LARGEST, read_frame
 
 FIRST = "a"
@@ -29,6 +29,8 @@ MOST_UNPACKED = 250_000_000
 MOST_REVISIONS = 4000
 MOST_PICTURES = 80
 MOST_PICTURE = 4_000_000
+EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2200, 1, 1, tzinfo=UTC)
+"""Between these a revision may say that it was made."""
 Row = dict[str, Any]
 
 
@@ -71,7 +73,7 @@ class _Row(BaseModel):
     parent: Annotated[int, Field(ge=1)] | None = None
     cause: Cause = "edit"
     label: Annotated[str, Field(max_length=300)] = ""
-    at: AwareDatetime
+    at: Annotated[AwareDatetime, Field(ge=EARLIEST, le=LATEST)]
     schema_: Annotated[int, Field(alias="schema")] = SCHEMA
     document: Row
 
@@ -146,7 +148,7 @@ def _past(line: bytes, number: int) -> Past:
         row = _Row.model_validate(data)
         if row.schema_ != SCHEMA:
             raise Refused([Fault("schema", f"It has schema {row.schema_}; this version reads {SCHEMA}.")])
-        studio = Studio.model_validate(row.document)
+        studio = judgeable(Studio.model_validate(row.document))
     except ValidationError as error:
         raise Refused(faults_of(error)) from error
     if row.number != number or (row.parent or 0) >= number:
