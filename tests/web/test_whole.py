@@ -129,8 +129,8 @@ def lines(*changed: dict[str, Any]) -> str:
 STUDIO = {"studio.json": one_portrait()}
 PICTURES = {"pictures.json": {"one": TOLD}}
 WRONG = {
-    "cut": (zipped(**STUDIO)[:400], "file", "damaged"),
-    "nothing of ours": (zipped(**{"holiday.txt": "sun"}), "file", "no studio.json"),
+    "cut": (zipped(**STUDIO)[:400], "not taken", "damaged"),
+    "nothing of ours": (zipped(**{"holiday.txt": "sun"}), "not taken", "no studio.json"),
     "a bad field": (zipped(**{"studio.json": one_portrait() | {"name": ""}}), "studio.json: name", "empty"),
     "not JSON": (zipped(**STUDIO, **{"history.jsonl": "{"}), "history.jsonl, line 1", "JSON"),
     "no revision": (zipped(**STUDIO, **{"history.jsonl": ""}), "history.jsonl", "no revision"),

@@ -104,13 +104,13 @@ def read_whole(raw: bytes) -> Whole:
     try:
         file = zipfile.ZipFile(io.BytesIO(raw))
     except (zipfile.BadZipFile, ValueError, NotImplementedError, OSError) as error:
-        raise Refused([Fault("file", "This zip file is damaged.")]) from error
+        raise Refused([Fault("", "This zip file is damaged.")]) from error
     names = {one.filename: one for one in file.infolist()}
     if sum(one.file_size for one in names.values()) > MOST_UNPACKED:
-        raise Refused([Fault("file", f"Unpacked it is larger than {MOST_UNPACKED // 1_000_000} MB.")])
+        raise Refused([Fault("", f"Unpacked it is larger than {MOST_UNPACKED // 1_000_000} MB.")])
     letters = [letter for letter in "abcdefgh" if {_plan_file(letter), _history_file(letter)} & set(names)]
     if FIRST not in letters:
-        raise Refused([Fault("file", "There is no studio.json in this zip; it is not all of a studio.")])
+        raise Refused([Fault("", "There is no studio.json in this zip; it is not all of a studio.")])
     plans = {letter: _plan(file, letter, _history_file(letter) in names) for letter in letters}
     return Whole(plans, _pictures(file, names))
 

@@ -1,7 +1,7 @@
 // The drawing sheet: drag, nudge, choose and type; the preview answers while a thing moves.
 (() => {
   "use strict";
-  const STEP = 0.01, BIG_STEP = 0.1, SETTLE_MS = 450, REST_MS = 120, JUDGED_MS = 300;
+  const STEP = 0.01, BIG_STEP = 0.1, SETTLE_MS = 450, REST_MS = 120, JUDGED_MS = 600;
   const sheet = () => document.getElementById("sheet");
   const base = () => `/studios/${window.evrant.page().dataset.studio}`;
   const vector = (text) => text.split(" ").map(Number);
