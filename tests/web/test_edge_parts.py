@@ -3,10 +3,13 @@
 import re
 from typing import Any
 
+import anyio
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from sqlalchemy.exc import DataError, IntegrityError, OperationalError
+from starlette.requests import ClientDisconnect
+from starlette.types import Message, Receive, Scope, Send
 
 from evrant.core.edits.language import EditRefused
 from evrant.core.edits.paths import NoSuchThing
@@ -106,3 +109,22 @@ def test_other_hosts_are_not_served() -> None:
     with app(None) as client:
         assert client.get("/x", headers={"Host": "elsewhere"}).status_code == 421
         assert client.get("/x").status_code == 200
+
+
+def test_who_goes_away_before_being_read_is_no_fault_of_the_program(caplog: pytest.LogCaptureFixture) -> None:
+    async def gone(scope: Scope, receive: Receive, send: Send) -> None:
+        raise ClientDisconnect
+
+    async def receive() -> Message:
+        return {"type": "http.disconnect"}
+
+    sent: list[Message] = []
+
+    async def send(message: Message) -> None:
+        sent.append(message)
+
+    guard = Guard(gone, ["here"], lambda: b"secret", Hosting())
+    scope = {"type": "http", "method": "GET", "path": "/", "query_string": b"", "headers": [(b"host", b"here")]}
+    with caplog.at_level("WARNING"):
+        anyio.run(guard, scope, receive, send)
+    assert not caplog.records and not sent
