@@ -4,7 +4,6 @@ import ctypes
 import gc
 import os
 from pathlib import Path
-from typing import ClassVar
 
 from evrant.core.base.memo import BUDGET
 from evrant.web.hosting import Unhostable
@@ -18,25 +17,6 @@ _STATM = Path("/proc/self/statm")
 def held() -> int:
     """Memory this process holds [bytes]."""
     return int(_STATM.read_text().split()[1]) * _PAGE
-
-
-class _Malloc(ctypes.Structure):
-    """What glibc tells of its memory (mallinfo2)."""
-
-    _fields_: ClassVar = [
-        (name, ctypes.c_size_t)
-        for name in ("arena", "ordblks", "smblks", "hblks", "hblkhd", "usmblks", "fsmblks", "uordblks", "free", "top")
-    ]
-
-
-def in_use() -> int:
-    """Memory this process holds and has something in [bytes]: without what its library keeps free between other
-    things, where it tells; forgetting more would not give that back."""
-    told = getattr(ctypes.CDLL(None), "mallinfo2", None)
-    if told is None:
-        return held()
-    told.restype = _Malloc
-    return held() - int(told().free)
 
 
 def give_back() -> None:
@@ -64,4 +44,4 @@ def keep_within() -> None:
     gc.collect()
     gc.freeze()
     gc.set_threshold(GARBAGE, 10, 10)
-    BUDGET.watch(allowed(), in_use, give_back)
+    BUDGET.watch(allowed(), held, give_back)

@@ -25,7 +25,7 @@ from evrant.core.studio.gear import Backdrop, Board, Table, Tent
 from evrant.core.studio.room import Box, Finish, Room, Window, value
 
 _SURFACES: Memo["Surroundings | Missing"] = Memo(8_000_000, lambda found: 20_000)
-_ENCLOSURES: Memo[Enclosure] = Memo(96_000_000, lambda e: 200_000 + 8 * e.patches.count**2)
+_ENCLOSURES: Memo[Enclosure] = Memo(96_000_000, lambda e: 200_000 + 4 * e.patches.count**2)
 
 
 SHEET, CARD = 0.3, 0.6

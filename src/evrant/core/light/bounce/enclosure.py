@@ -37,7 +37,7 @@ class Enclosure:
     surfaces: tuple[Surface, ...]
     patches: Patches
     blockers: Blockers
-    exchange: NDArray[np.float64]
+    exchange: Single
     size: float
     kept: dict[str, tuple[Blockers, NDArray[np.bool_]]] = field(default_factory=dict)
     again: Again = field(default_factory=Again)
@@ -60,7 +60,7 @@ def enclosure_of(surfaces: Sequence[Surface], count: int) -> Enclosure:
     blockers = blockers_of(bodies_of(surfaces))
     out = np.zeros((patches.count, patches.count))
     kernels.exchange(0, *patches.arrays, *blockers.arrays, out)
-    return Enclosure(tuple(surfaces), patches, blockers, out, size)
+    return Enclosure(tuple(surfaces), patches, blockers, out.astype(np.float32), size)
 
 
 def size_for(surfaces: Sequence[Surface], count: int) -> float:
@@ -358,7 +358,7 @@ def settled(enclosure: Enclosure, sources: Sequence[Source]) -> Settled:
     own = _bodies(sources)
     surfaces = enclosure.surfaces + tuple(b for s in sources for b in s.bodies)
     if not bodies.count:
-        whole, patches, blockers = enclosure.exchange, static, enclosure.blockers
+        whole, patches, blockers = enclosure.exchange.astype(float), static, enclosure.blockers
     else:
         patches, blockers = static.plus(bodies), enclosure.blockers.plus(own)
         whole = np.zeros((patches.count, patches.count))
