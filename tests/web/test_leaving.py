@@ -19,9 +19,13 @@ from evrant.web.leaving import Leaving, Watched
 ASK = b"GET / HTTP/1.1\r\nHost: studio\r\n\r\n"
 
 
+LATER = threading.Event()
+
+
 async def says(scope: dict[str, Any], receive: Any, send: Any) -> None:
-    """The smallest app: it takes its time and answers."""
-    await asyncio.sleep(0.2)
+    """The smallest app: it answers, to `/later` when it is let."""
+    while scope["path"] == "/later" and not LATER.is_set():
+        await asyncio.sleep(0.01)
     await send({"type": "http.response.start", "status": 200, "headers": [(b"content-length", b"2")]})
     await send({"type": "http.response.body", "body": b"ok"})
 
@@ -40,6 +44,10 @@ def served() -> Iterator[tuple[int, Callable[[], None], threading.Thread]]:
 
     def leave() -> None:
         server.should_exit = True
+        end = time.monotonic() + 30
+        while listening.fileno() != -1 and time.monotonic() < end:
+            time.sleep(0.01)  # it is closed first, then every connection is told
+        time.sleep(0.1)
 
     yield listening.getsockname()[1], leave, thread
     leave()
@@ -61,17 +69,19 @@ def answer(line: socket.socket) -> bytes:
 
 
 def test_what_was_opened_before_the_leave_is_still_answered(
-    served: tuple[int, Callable[[], None], threading.Thread],
+    served: tuple[int, Callable[[], None], threading.Thread], monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    monkeypatch.setattr(leaving, "ROOM_TO_ASK_AGAIN", 10.0)
+    LATER.clear()
     port, leave, thread = served
     silent, halfway, asked, kept = (opened(port) for _ in range(4))
     kept.sendall(ASK)
     assert answer(kept).startswith(b"HTTP/1.1 200")
     halfway.sendall(ASK[:20])
-    asked.sendall(ASK)
+    asked.sendall(ASK.replace(b"/ ", b"/later ", 1))
     time.sleep(0.1)
     leave()
-    time.sleep(0.5)
+    LATER.set()
     silent.sendall(ASK)
     halfway.sendall(ASK[20:])
     kept.sendall(ASK)
