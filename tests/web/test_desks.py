@@ -9,9 +9,11 @@ from conftest import Live
 from helpers.studios import demo, one_portrait, parse
 
 from evrant.core.base.tables.finishes import PAINTS
+from evrant.core.search.arrange.changes import Help
 from evrant.core.space.scene import scene_of
 from evrant.core.space.strokes import views
 from evrant.files.scaled import write_dxf
+from evrant.web.pages.arrange import handler as arrange_handler
 
 HTML = {"HX-Request": "true"}
 
@@ -109,6 +111,26 @@ def test_what_would_help_is_one_edit(live: Live, studio_id: str) -> None:
     edit = json.loads(json.loads(raw[1].replace("&#34;", '"'))["edit"])
     assert edit["verb"] == "several" and edit["edits"][-1]["list"] == "sets"
     assert live.post(f"/studios/{studio_id}/edits", revision=1, edit=edit).status_code == 200
+
+
+def test_that_nothing_was_found_in_the_time_is_not_remembered(
+    live: Live, studio_id: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A busy moment is no answer for good; that there is nothing is."""
+    asked: list[bool] = []
+
+    def ask(complete: bool) -> str:
+        def search(*given: object, **more: object) -> Help:
+            asked.append(complete)
+            return Help((), complete)
+
+        monkeypatch.setattr(arrange_handler, "possible_with", search)
+        return live.client.get(f"/studios/{studio_id}/arrange/standing/possible").text
+
+    for count in (1, 2):
+        assert "searched once more" in ask(complete=False) and len(asked) == count
+    assert "No single change" in ask(complete=True)
+    assert "No single change" in ask(complete=False) and asked == [False, False, True]
 
 
 # --- plans -----------------------------------------------------------------------------------------

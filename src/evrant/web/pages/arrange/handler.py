@@ -114,17 +114,27 @@ def _way(scene: Scene) -> str:
     return f"towards the corner of {best} and {names[int(order[1])]}"
 
 
+def _help(studio: Studio, shot: Shot) -> Help:
+    """What would make a shot possible. That nothing was found in the time is not remembered: asked again, when less is
+    going on, it is searched for again."""
+    nearest = _result(studio, shot).nearest
+    binding = [line.code for line in nearest.judged.short] if nearest else []
+    parts = (studio.room, studio.brief, studio.gear, shot)
+
+    def search() -> Help:
+        return possible_with(studio, shot, binding=binding, clock=time.perf_counter)
+
+    known = _CHANGES.look("possible", parts, search)
+    found = search() if known is None else known[0]
+    return _CHANGES.keep("possible", parts, found) if found.found or found.complete else found
+
+
 def possible_changes(page: Page, shot_id: str) -> dict[str, Any]:
     """The smallest changes that make the shot possible, each with one edit that makes it and takes the set."""
     studio, shot = page.studio, by_id(page.studio.shots, shot_id)
     if shot is None:
         return {"changes": [], "shot": None, "complete": True}
-    parts = (studio.room, studio.brief, studio.gear, shot)
-    nearest = _result(studio, shot).nearest
-    binding = [line.code for line in nearest.judged.short] if nearest else []
-    found = _CHANGES.get(
-        "possible", parts, lambda: possible_with(studio, shot, binding=binding, clock=time.perf_counter)
-    )
+    found = _help(studio, shot)
     taken = list(studio.sets)
     offers = []
     for one in found.found:
