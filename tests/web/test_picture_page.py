@@ -133,7 +133,7 @@ def test_a_picture_follows_a_hand_and_an_older_one_is_given_up(live: Live, filme
 
 
 def test_too_many_at_once_are_told_to_wait(live: Live, filmed: str, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("evrant.web.pictures.WAIT", 0.01)
+    monkeypatch.setattr("evrant.web.turns.WAIT", 0.01)
     held = [AT_ONCE.acquire(timeout=1), AT_ONCE.acquire(timeout=1)]
     try:
         answer = live.client.get(f"/studios/{filmed}/picture/lesson-a/frame.png?size=101")

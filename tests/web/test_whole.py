@@ -12,12 +12,12 @@ from helpers.studios import one_portrait, parse
 from PIL import Image
 from sqlalchemy import Engine, text
 
-from evrant.core.studio.past import Whole
+from evrant.core.studio.past import MOST_FRAMES, Whole
 from evrant.core.studio.studio import Studio
 from evrant.files import whole as file
 from evrant.files.document import Refused
 from evrant.files.whole import read_any
-from evrant.store.repository import MOST_FRAMES, Repository
+from evrant.store.repository import Repository
 
 TOLD = {"width": 8, "height": 6, "aperture": 5.6, "iso": 100, "shutter": 0.008, "day": "2026-11-30", "simulated": True}
 

@@ -19,15 +19,13 @@ from typing import IO, Annotated, Any
 from PIL import Image
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
-from evrant.core.studio.past import Cause, Past, Picture, Whole
+from evrant.core.studio.past import MAIN_PLAN, MOST_FRAMES, PLANS, Cause, Past, Picture, Whole
 from evrant.core.studio.studio import SCHEMA, Studio
 from evrant.files.document import MOST_BYTES, Fault, Refused, faults_of, judgeable, read_json, read_studio
 from evrant.files.test_frames import LARGEST, read_frame
 
-FIRST = "a"
 MOST_UNPACKED = 250_000_000
 MOST_REVISIONS = 4000
-MOST_PICTURES = 80
 MOST_PICTURE = 4_000_000
 EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2200, 1, 1, tzinfo=UTC)
 """Between these a revision may say that it was made."""
@@ -55,11 +53,11 @@ def write_whole(
 
 
 def _plan_file(letter: str) -> str:
-    return "studio.json" if letter == FIRST else f"plan-{letter}.json"
+    return "studio.json" if letter == MAIN_PLAN else f"plan-{letter}.json"
 
 
 def _history_file(letter: str) -> str:
-    return "history.jsonl" if letter == FIRST else f"history-{letter}.jsonl"
+    return "history.jsonl" if letter == MAIN_PLAN else f"history-{letter}.jsonl"
 
 
 # --- reading ----------------------------------------------------------------------------------
@@ -108,8 +106,8 @@ def read_whole(raw: bytes) -> Whole:
     names = {one.filename: one for one in file.infolist()}
     if sum(one.file_size for one in names.values()) > MOST_UNPACKED:
         raise Refused([Fault("", f"Unpacked it is larger than {MOST_UNPACKED // 1_000_000} MB.")])
-    letters = [letter for letter in "abcdefgh" if {_plan_file(letter), _history_file(letter)} & set(names)]
-    if FIRST not in letters:
+    letters = [letter for letter in PLANS if {_plan_file(letter), _history_file(letter)} & set(names)]
+    if MAIN_PLAN not in letters:
         raise Refused([Fault("", "There is no studio.json in this zip; it is not all of a studio.")])
     plans = {letter: _plan(file, letter, _history_file(letter) in names) for letter in letters}
     return Whole(plans, _pictures(file, names))
@@ -160,8 +158,8 @@ def _pictures(file: zipfile.ZipFile, names: dict[str, zipfile.ZipInfo]) -> Itera
     if "pictures.json" not in names:
         return
     told = read_json(_whole(file, "pictures.json", MOST_BYTES))
-    if not isinstance(told, dict) or len(told) > MOST_PICTURES:
-        raise Refused([Fault("pictures.json", f"This should tell of at most {MOST_PICTURES} pictures by name.")])
+    if not isinstance(told, dict) or len(told) > MOST_FRAMES:
+        raise Refused([Fault("pictures.json", f"This should tell of at most {MOST_FRAMES} pictures by name.")])
     for name, values in told.items():
         member = f"pictures/{name}.jpg"
         if member not in names:

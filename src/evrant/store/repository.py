@@ -21,14 +21,12 @@ from evrant.core.edits import language as edits
 from evrant.core.edits.language import EDIT, Edit, EditRefused
 from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.place import moves
-from evrant.core.studio.past import Cause, Whole
+from evrant.core.studio.past import MAIN_PLAN, MOST_FRAMES, PLANS, Cause, Whole
 from evrant.core.studio.studio import SCHEMA, Studio, dangling
 from evrant.store import bell, limits
 from evrant.store.tables import FrameRow, LongJobRow, RemarkRow, RevisionRow, ShareRow, StandingRow, StudioRow, Written
 from evrant.store.wholes import write_pictures, write_plan
 
-MAIN_PLAN = "a"
-PLANS = "abcdefgh"
 MARK = "~"
 """Between a studio's id and the letter of a plan other than the first: `3f2a~b`."""
 ONE_AT_A_TIME = text("SELECT pg_advisory_xact_lock(hashtextextended(:key, 0))")
@@ -36,8 +34,6 @@ _R, _S = cast(Table, RevisionRow.__table__), cast(Table, StudioRow.__table__)
 _F = cast(Table, FrameRow.__table__)
 IN_ONE = 50
 """Revisions with their documents read at a time."""
-MOST_FRAMES = 80
-"""Test frames a studio keeps; the oldest go first."""
 _T, _J = cast(Table, StandingRow.__table__), cast(Table, LongJobRow.__table__)
 _H, _N = cast(Table, ShareRow.__table__), cast(Table, RemarkRow.__table__)
 

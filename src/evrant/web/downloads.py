@@ -13,7 +13,7 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.space.strokes import views
 from evrant.core.studio.gear import Lamp
-from evrant.core.studio.past import Picture
+from evrant.core.studio.past import MOST_FRAMES, Picture
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
@@ -22,7 +22,7 @@ from evrant.files.lists import lead_table, ledger_table, shopping_list
 from evrant.files.photometric import write_photometric
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
 from evrant.files.whole import write_whole
-from evrant.store.repository import MOST_FRAMES, NotFound, Repository, split
+from evrant.store.repository import NotFound, Repository, split
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
 from evrant.web.naming import slug

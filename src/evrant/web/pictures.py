@@ -6,7 +6,7 @@ from functools import partial
 from threading import BoundedSemaphore, Lock
 
 from anyio import from_thread
-from fastapi import HTTPException, Request, Response
+from fastapi import Request, Response
 
 from evrant.core.base.memo import Memo
 from evrant.core.light.emission import Missing
@@ -17,10 +17,10 @@ from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.pictures import png
 from evrant.store.repository import NotFound
+from evrant.web.turns import turn_of
 
 AT_ONCE = BoundedSemaphore(2)
-WAIT = 30.0
-"""Pictures computed at the same time, and how long another waits for its turn [s]."""
+"""Pictures computed at the same time."""
 _MAKING: dict[str, tuple[Lock, int]] = {}
 _GUARD = Lock()
 _PICTURES: Memo[Picture] = Memo(48_000_000, lambda found: 260 * len(found.seen.depth) + found.lit.weight)
@@ -84,9 +84,7 @@ def computed(
     parts = read_for(state)
 
     def made() -> Picture:
-        if not AT_ONCE.acquire(timeout=WAIT):
-            raise HTTPException(503, "Too many pictures are asked for at once.", {"Retry-After": "5"})
-        try:
+        with turn_of(AT_ONCE, "Too many pictures are asked for at once."):
             found = picture(
                 state,
                 columns_of(state, size, close),
@@ -95,8 +93,6 @@ def computed(
                 close=close,
                 stop=stop or _never,
             )
-        finally:
-            AT_ONCE.release()
         if found is None:
             raise NotFound("There is no picture of this set yet.")
         return found

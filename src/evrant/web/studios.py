@@ -5,7 +5,7 @@ from collections import defaultdict
 from threading import BoundedSemaphore
 from typing import Any
 
-from fastapi import APIRouter, HTTPException, Request, Response, UploadFile
+from fastapi import APIRouter, Request, Response, UploadFile
 from fastapi.responses import HTMLResponse
 from pydantic import ValidationError
 
@@ -22,13 +22,14 @@ from evrant.store.repository import Listed, Repository, Revision, Unreadable
 from evrant.web.context import own_repository, render, repository, who
 from evrant.web.edge import EditId, Text, whole_number
 from evrant.web.standing import judged, judged_by
+from evrant.web.turns import turn_of
 
 router = APIRouter()
 
 
 PER_PAGE = 40
-ONE, WAIT = BoundedSemaphore(1), 30.0
-"""Files that are taken in at the same time, for a whole studio takes memory; how long others wait [s]."""
+ONE = BoundedSemaphore(1)
+"""Files that are taken in at the same time, for a whole studio takes memory."""
 JUDGED_AT_ONCE = 0.8
 """Seconds a list may spend on studios nobody has judged yet; the others are judged when their row asks for it."""
 
@@ -124,14 +125,11 @@ def create(
 def import_file(request: Request, file: UploadFile, edit_id: EditId = "") -> Response:
     """A studio from an open JSON file, or all of one from its zip; a bad file is refused with the path of the wrong
     field."""
-    if not ONE.acquire(timeout=WAIT):
-        raise HTTPException(503, "Other files are being read; send it again in a moment.", {"Retry-After": "5"})
     try:
-        made = _taken_in(repository(request), file.file.read(), edit_id)
+        with turn_of(ONE, "Other files are being read; send it again in a moment."):
+            made = _taken_in(repository(request), file.file.read(), edit_id)
     except Refused as refused:
         return _list(request, status=422, import_faults=refused.faults)
-    finally:
-        ONE.release()
     return _go(f"/studios/{made.studio_id}")
 
 

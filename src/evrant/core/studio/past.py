@@ -7,6 +7,11 @@ from typing import Any, Literal
 
 from evrant.core.studio.studio import Studio
 
+MAIN_PLAN = "a"
+PLANS = "abcdefgh"
+"""Letters of a studio's plans, the first plan first."""
+MOST_FRAMES = 80
+"""Test frames a studio keeps; the oldest go first."""
 Cause = Literal["edit", "undo", "redo", "import", "restore"]
 """Why a revision was made."""
 

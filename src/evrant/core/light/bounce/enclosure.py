@@ -176,7 +176,7 @@ class Settled:
         weights = 1.0 / patches.counts
         found = np.zeros((patches.count, len(sources)))
         for s, source in enumerate(sources):
-            light = self._on_spots(sources, s, spots, ways)
+            light = self._looked(sources, s, b"spots", spots, ways, len(self.enclosure.patches.spots[1]))
             mean = np.bincount(owner, light, minlength=patches.count) * weights
             near = np.linalg.norm(ahead.middles - source.centre, axis=1) < 2.5 * ahead.spread + source.size / 2
             close = np.flatnonzero(near & (mean > 0))
@@ -212,35 +212,26 @@ class Settled:
                     found[:, s] += share * _thrown(surface, ring, source, points, ways, self.before(sources, s, owner))
         return found
 
-    def _on_spots(self, sources: Sequence[Source], index: int, spots: Points, ways: Points) -> NDArray[np.float64]:
-        """Direct light on points of the patches; those of what stands come first."""
+    def _looked(
+        self, sources: Sequence[Source], index: int, which: bytes, points: Points, ways: Points, stay: int
+    ) -> NDArray[np.float64]:
+        """Direct light of one source on points, of which the first `stay`, named `which`, are of what stands."""
         look = partial(direct, sources[index], blockers=self.before(sources, index))
-        fixed = len(self.enclosure.patches.spots[1])
-        stays = self.enclosure.again.direct(
-            sources[index], _others(sources, index), b"spots", spots[:fixed], ways[:fixed], look
-        )
-        return np.concatenate([stays, look(spots[fixed:], ways[fixed:])]) if fixed < len(spots) else stays
+        others = {one.stands: one.blockers for k, one in enumerate(sources) if k != index and one.bodies}
+        kept = self.enclosure.again.direct(sources[index], others, which, points[:stay], ways[:stay], look)
+        return np.concatenate([kept, look(points[stay:], ways[stay:])]) if stay < len(points) else kept
 
     def _finer(
         self, sources: Sequence[Source], index: int, patches: Patches, close: NDArray[np.int64]
     ) -> NDArray[np.float64]:
         """Mean direct light on patches close to their source, from 36 points each."""
-        look = partial(direct, sources[index], blockers=self.before(sources, index))
-        fixed = int(np.searchsorted(close, self.bodies_from))
-        parts = []
-        for some, stays in ((close[:fixed], True), (close[fixed:], False)):
-            spots = np.empty((len(some), CLOSE, 3))
-            for row, i in enumerate(some):
-                cutting.spread_points(patches.corners[i], patches.counts[i], CLOSE, spots[row])
-            points, ways = spots.reshape(-1, 3), np.repeat(patches.normals[some], CLOSE, axis=0)
-            again, others = self.enclosure.again, _others(sources, index)
-            light = (
-                again.direct(sources[index], others, some.tobytes(), points, ways, look)
-                if stays
-                else look(points, ways)
-            )
-            parts.append(light.reshape(-1, CLOSE).mean(axis=1))
-        return np.concatenate(parts)
+        spots = np.empty((len(close), CLOSE, 3))
+        for row, i in enumerate(close):
+            cutting.spread_points(patches.corners[i], patches.counts[i], CLOSE, spots[row])
+        ways = np.repeat(patches.normals[close], CLOSE, axis=0)
+        stay = int(np.searchsorted(close, self.bodies_from))
+        light = self._looked(sources, index, close[:stay].tobytes(), spots.reshape(-1, 3), ways, stay * CLOSE)
+        return np.asarray(light.reshape(-1, CLOSE).mean(axis=1))
 
     def _carried(self, sources: Sequence[Source]) -> Patches:
         """Patches with those of the lights' bodies where the lights are now."""
@@ -422,11 +413,6 @@ def _thrown(
 def _bodies(sources: Sequence[Source]) -> Blockers:
     found = [source.blockers for source in sources if source.bodies]
     return reduce(Blockers.plus, found) if found else NO_BODIES
-
-
-def _others(sources: Sequence[Source], index: int) -> dict[bytes, Blockers]:
-    """Bodies of the other lights, by where they stand."""
-    return {one.stands: one.blockers for k, one in enumerate(sources) if k != index and one.bodies}
 
 
 def _body_patches(sources: Sequence[Source], size: float, first: int) -> Patches:

@@ -5,7 +5,7 @@ from threading import BoundedSemaphore
 from typing import Annotated, Any
 from urllib.parse import urlencode
 
-from fastapi import APIRouter, Depends, Form, HTTPException, Request, Response, UploadFile
+from fastapi import APIRouter, Depends, Form, Request, Response, UploadFile
 from fastapi.responses import JSONResponse
 
 from evrant.core.edits.language import EditRefused
@@ -20,11 +20,11 @@ from evrant.web.carrying import HIDDEN_ROOM
 from evrant.web.context import Page, repository
 from evrant.web.edge import whole_number
 from evrant.web.registry import Context, PageSpec
+from evrant.web.turns import turn_of
 
 router = APIRouter()
 ONE = BoundedSemaphore(1)
-WAIT = 30.0
-"""Frames that are unpacked at the same time, for each takes the memory of all its pixels; how long others wait [s]."""
+"""Frames that are unpacked at the same time, for each takes the memory of all its pixels."""
 
 
 @dataclass(frozen=True)
@@ -104,12 +104,8 @@ def take(
     of: Annotated[TakenOf, Depends()],
 ) -> Response:
     """A test frame from a file."""
-    if not ONE.acquire(timeout=WAIT):
-        raise HTTPException(503, "Other frames are being read; send it again in a moment.", {"Retry-After": "5"})
-    try:
+    with turn_of(ONE, "Other frames are being read; send it again in a moment."):
         frame = read_frame(file.file.read())
-    finally:
-        ONE.release()
     return _kept(request, studio_id, frame, of.query)
 
 
