@@ -6,6 +6,7 @@ with everything the search had learnt) takes for one choice against CP-SAT on al
 """
 
 import json
+import os
 import sys
 import time
 from pathlib import Path

@@ -5,19 +5,21 @@ It is spoken to in pickles, through its own pipes only, and ends when they are c
 
 import os
 import pickle
+import select
 import signal
 import subprocess
 import sys
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from threading import Thread
 from typing import IO, Any
 
+from evrant.core.search.kit.alone import Alone
 from evrant.core.search.kit.case import Case
 from evrant.core.search.kit.check import Checker
-from evrant.core.search.kit.crew import Answer, Gone, Task
+from evrant.core.search.kit.crew import Answer, Gone, Lone, Task
 from evrant.core.search.kit.market import Market
-from evrant.core.search.kit.verdicts import Fail
+from evrant.core.search.kit.verdicts import Fail, Report
 from evrant.core.studio.studio import Studio
 
 SECONDS_TO_END = 2.0
@@ -47,10 +49,15 @@ class Aside:
     def pid(self) -> int:
         return self._process.pid
 
-    def ask(self, task: Task) -> None:
+    def ask(self, task: Task | Lone) -> None:
         """Give it work; it comes back from `answer`."""
         self._sending.join()
         self._send(task)
+
+    def ready(self) -> bool:
+        """Whether it has answered, or ended."""
+        assert self._process.stdout is not None
+        return bool(select.select([self._process.stdout], [], [], 0)[0])
 
     def answer(self) -> Answer:
         """What it found, waited for. Raises Gone when the process has ended."""
@@ -86,16 +93,27 @@ class Aside:
 def serve(asked: IO[bytes], told: IO[bytes]) -> None:
     """Do tasks until nobody asks any more: then reading raises EOFError."""
     studio, market, cases = pickle.load(asked)
-    checker, by_id = Checker(studio, market), {case.id: case for case in cases}
+    alone, by_id = Alone(Checker(studio, market)), {case.id: case for case in cases}
     while True:
         task: Any = pickle.load(asked)
-        reports = {}
-        for key, recipe in task.recipes.items():
-            reports[key] = checker.report(by_id[key], recipe, task.level)
-            if not task.all and isinstance(reports[key].found, Fail):
-                break
-        pickle.dump(Answer(reports, checker.counts), told)
+        reports = _lone(alone, by_id[task.case], task.budget) if isinstance(task, Lone) else _asked(alone, by_id, task)
+        pickle.dump(Answer(reports, alone.checker.counts), told)
         told.flush()
+
+
+def _lone(alone: Alone, case: Case, budget: int | None) -> dict[str, Report]:
+    for _ in alone.looks(case, budget):
+        pass
+    return {case.id: alone.taken(case)}
+
+
+def _asked(alone: Alone, cases: Mapping[str, Case], task: Task) -> dict[str, Report]:
+    reports = {}
+    for key, recipe in task.recipes.items():
+        reports[key] = alone.report(cases[key], recipe, task.level)
+        if not task.all and isinstance(reports[key].found, Fail):
+            break
+    return reports
 
 
 def main() -> None:

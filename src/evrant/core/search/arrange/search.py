@@ -5,12 +5,14 @@ none is left, that set has the best worst margin of the whole grid, and an empty
 """
 
 import heapq
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from contextlib import nullcontext
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from evrant.core.base.clock import Clock, standing_still
+from evrant.core.base.memo import plain
 from evrant.core.light.hours import open_windows
 from evrant.core.place.hanging import MOST_SLID, hung
 from evrant.core.place.rigging import rigged
@@ -26,6 +28,7 @@ from evrant.core.search.arrange.judge import (
 )
 from evrant.core.search.arrange.poses import Grid, Poses, poses
 from evrant.core.space.scene import Scene, gear_of
+from evrant.core.studio.gear import Item
 from evrant.core.studio.sets import BackgroundPlace, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
@@ -65,17 +68,20 @@ class Result:
 
 
 CHUNK = 96
+Bound = Callable[[Scene], float]
+"""At least the worst severity of lens and background by themselves, wherever they are put."""
 
 
 class _Pool:
     """One formation, looked into only as far as its bound calls for: its lights are placed and judged by
     themselves, then its poses get their bounds by walls, then, a chunk at a time, their finer ones."""
 
-    def __init__(self, site: Site, grid: Grid, draft: Draft) -> None:
+    def __init__(self, site: Site, grid: Grid, draft: Draft, *, plainly: bool = False) -> None:
+        """`plainly`: its bounds need only tell what fits, not how well."""
         self.site, self.grid, self.draft = site, grid, draft
         self.inner = draft.bound
         self.formation: Formation | None = None
-        self.sharp = False
+        self.sharp = plainly
         self.body: Body | None = None
         self.where = Poses(np.zeros((0, 2)), np.zeros(0), np.zeros(0, dtype=np.intp))
         self.bounds = np.zeros(0)
@@ -156,7 +162,8 @@ def arrange(
 
     `budget` [s] by `clock` ends the search early (None: never); the result then
     says it is not proved. `misses` is of how
-    many formations the nearest miss is looked for when nothing fits. `first` ends it with the first set that fits.
+    many formations the nearest miss is looked for when nothing fits. `first` ends it with the first set that fits;
+    the nearest miss is then told without the ± of its lines.
     """
     start = clock()
     site = _site(studio, shot)
@@ -198,6 +205,35 @@ def _pools(studio: Studio, shot: Shot, site: Site, offer: Offer, grid: Grid) -> 
     return [_Pool(site, grid, draft) for draft in drafts(studio, shot, offer, _base_bound)]
 
 
+def fits(
+    studio: Studio,
+    shot: Shot,
+    *,
+    offer: Offer,
+    grid: Grid,
+    bound: Bound = judged_in_the_open,
+    late: Callable[[], bool] = lambda: False,
+) -> bool | None:
+    """Whether any set of a shot fits, as `arrange` would find one: no set is told, and no miss. None when it became
+    `late` before that was known. `bound` bounds lens and background by themselves; below zero when they do not fit."""
+    site = _site(studio, shot)
+    if isinstance(site, str):
+        return False
+    pools = [_Pool(site, grid, draft, plainly=True) for draft in drafts(studio, shot, offer, bound)]
+    gear = gear_of(studio)
+    while pools:
+        if late():
+            return None
+        pool = max(pools, key=lambda p: (round(p.top, 6), p.progress))
+        if pool.top < 0:
+            return False
+        if not pool.settled:
+            pool.advance(0.0)
+        elif plainly(pool, posed(studio, shot, gear, pool, pool.pop()), 0.0) >= 0:
+            return True
+    return False
+
+
 def _base_bound(scene: Scene) -> float:
     """Bound of lens and background by themselves: plainly everything, in full what no place changes."""
     worst = judged_in_the_open(scene)
@@ -207,6 +243,24 @@ def _base_bound(scene: Scene) -> float:
 def _at_walls(formation: Formation) -> bool:
     holder = formation.choice.holder
     return formation.choice.wall or (holder is not None and holder.system in ("wall brackets", "tape or pins"))
+
+
+def posed(studio: Studio, shot: Shot, gear: dict[str, Item], pool: _Pool, index: int) -> Scene:
+    """A formation at one of its poses."""
+    assert pool.formation is not None
+    x, y = (round(float(v), 3) for v in pool.where.marks[index])
+    plan = put(pool.formation.plan, x, y, float(pool.where.turns[index]))
+    wall = int(pool.where.walls[index])
+    if pool.draft.choice.wall and wall >= 0:
+        plan = plan.changed(background=BackgroundPlace(wall=studio.room.edges(wall + 1)[wall].id))
+    scene = Scene(studio.room, studio.brief, shot, plan, gear)
+    return replace(scene, plan=hung(scene, MOST_SLID)) if pool.formation.hung else scene
+
+
+def plainly(pool: _Pool, scene: Scene, floor: float) -> float:
+    """A pose judged plainly: only by what its place changes, unless lights came to hang there."""
+    hangs = pool.formation is not None and pool.formation.hung
+    return judged_plainly(scene, floor) if hangs else judged_by_place(scene, floor)
 
 
 class _Search:
@@ -241,20 +295,15 @@ class _Search:
             else:
                 pool.advance(self.floor)
         if not self.found:
-            self._nearest_miss(misses)
+            with plain() if first else nullcontext():
+                self._nearest_miss(misses)
 
     def _look(self, pool: _Pool) -> None:
         """The next pose of a pool, judged plainly by its place first and in full where that may still win."""
         scene = self._scene(pool, pool.pop())
         self.looked += 1
-        if self._plainly(pool, scene, self.floor) >= self.floor:
+        if plainly(pool, scene, self.floor) >= self.floor:
             self._keep(pool, scene)
-
-    @staticmethod
-    def _plainly(pool: _Pool, scene: Scene, floor: float) -> float:
-        """A pose judged plainly: only by what its place changes, unless lights came to hang there."""
-        hangs = pool.formation is not None and pool.formation.hung
-        return judged_plainly(scene, floor) if hangs else judged_by_place(scene, floor)
 
     def _rigged(self, found: Found, name: str) -> SetPlan:
         """A set that was found, with the bags, parts and leads it needs."""
@@ -287,14 +336,7 @@ class _Search:
         return f"{choice.lens.id} {choice.focal.value * 1000:.0f}" if choice.focal else choice.lens.id
 
     def _scene(self, pool: _Pool, index: int) -> Scene:
-        assert pool.formation is not None
-        x, y = (round(float(v), 3) for v in pool.where.marks[index])
-        plan = put(pool.formation.plan, x, y, float(pool.where.turns[index]))
-        wall = int(pool.where.walls[index])
-        if pool.draft.choice.wall and wall >= 0:
-            plan = plan.changed(background=BackgroundPlace(wall=self.studio.room.edges(wall + 1)[wall].id))
-        scene = Scene(self.studio.room, self.studio.brief, self.shot, plan, self.gear)
-        return replace(scene, plan=hung(scene, MOST_SLID)) if pool.formation.hung else scene
+        return posed(self.studio, self.shot, self.gear, pool, index)
 
     def others(self, most: int) -> None:
         """Good sets of other kinds than those found: other lenses and backgrounds first, then other ways."""
@@ -324,7 +366,7 @@ class _Search:
                 continue
             tried[kind] = tried.get(kind, 0) + 1
             self.looked += 1
-            if self._plainly(pool, scene, 0.0) >= 0 and self._keep(pool, scene).judged.fits:
+            if plainly(pool, scene, 0.0) >= 0 and self._keep(pool, scene).judged.fits:
                 return
 
     def _nearest_miss(self, misses: int) -> None:

@@ -20,7 +20,8 @@ from evrant.core.judge.rules.light.as_set import EXPOSURE
 from evrant.core.judge.rules.support.anchor import ANCHOR
 from evrant.core.judge.rules.support.rails import RAIL
 from evrant.core.search.arrange.formations import Offer
-from evrant.core.search.arrange.search import Result, arrange
+from evrant.core.search.arrange.judge import judged_in_the_open
+from evrant.core.search.arrange.search import Result, arrange, fits
 from evrant.core.search.kit.blame import groups, is_small, slots_of
 from evrant.core.search.kit.brightness import LIGHT, NEAR, Spot
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe
@@ -31,6 +32,7 @@ from evrant.core.search.kit.market import Market
 from evrant.core.search.kit.stage import GAPS, Stage, geared, ideal, renamed
 from evrant.core.search.kit.verdicts import Besides, Counts, Fail, Lessons, Pass, Report, Stopped
 from evrant.core.search.kit.weights import bags
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Lead
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio
@@ -51,6 +53,8 @@ class Checker:
     market: Market
     kept: dict[tuple[object, ...], Pass | Fail] = field(default_factory=dict)
     geometry: dict[tuple[object, ...], Result] = field(default_factory=dict)
+    fitting: dict[tuple[object, ...], bool] = field(default_factory=dict)
+    bounds: dict[tuple[object, ...], float] = field(default_factory=dict)
     lessons: Lessons = field(default_factory=Lessons)
     ledger_runs: int = 0
     searches: int = 0
@@ -91,8 +95,7 @@ class Checker:
             clause = self.grounds.fault(case, base) or self.lights.fault(case, recipe)
             return None if clause is None else Fail(clause)
         if level == 1:
-            placed = self._arranged(case, base)
-            return None if placed.fits else Fail(self._smallest(case, base, placed))
+            return self._by_parts(case, recipe, base)
         key = (case.id, self.stage.looks(recipe))
         if key not in self.kept:
             self.kept[key] = self._judge(case, recipe, self.lights.serve(case, recipe))
@@ -100,28 +103,41 @@ class Checker:
 
     # --- room ---
 
+    def _by_parts(self, case: Case, recipe: Recipe, base: Recipe) -> Fail | None:
+        """The base of a recipe in the room, and each of its lights by itself with what it lights: what does not fit
+        then fits with nothing."""
+        if not self._fits(case, base):
+            return Fail(self._smallest(case, base))
+        still = {slot: key for slot, key in base.items() if slot not in ("backdrop", "holder")}
+        for name in case.lights():
+            part = still | {slot: key for slot, key in recipe.items() if slot.startswith(f"{name}.")}
+            if recipe.get(f"{name}.head", NOTHING) == NOTHING:
+                continue
+            if not self._fits(case, part, self.lights.serve(case, part)):
+                return Fail(self._smallest(case, part, self.lights.serve))
+        return None
+
     def _judge(self, case: Case, recipe: Recipe, near: tuple[Spot, ...]) -> Pass | Fail:
         """A recipe arranged at each distance that serves, nearest the usual first, and put through the ledger."""
         fault: list[Margin] = []
-        miss: Result | None = None
+        missed = False
         for one in near:
-            tried = self._arranged(case, recipe, (one,))
-            if not tried.fits:
-                miss = tried
+            if not self._fits_at(case, recipe, one, frozenset()):
+                missed = True
                 continue
-            made = self._through_ledger(case, recipe, tried.sets[0].plan)
+            made = self._through_ledger(case, recipe, self._arranged(case, recipe, (one,)).sets[0].plan)
             if isinstance(made, Pass):
                 return made
             fault += made
         if fault and case.hasty and (weak := _too_weak(recipe, fault, partial(self.stage.hangs, recipe))):
             return Fail(weak)
-        if fault and miss is not None:
+        if fault and missed:
             # Where it was placed the ledger refused it; elsewhere the rest of the set was in the way: all had a part.
             whole = {slot: key for slot, key in recipe.items() if not is_small(slot)}
             return Fail(Clause(frozenset(whole.items()), fault[0].sentence))
-        if fault or miss is None:
+        if fault or not missed:
             return Fail(self._blamed(case, recipe, fault))
-        return Fail(self._smallest(case, recipe, miss, self.lights.serve))
+        return Fail(self._smallest(case, recipe, self.lights.serve))
 
     def _arranged(
         self,
@@ -130,22 +146,12 @@ class Checker:
         near: tuple[Spot, ...] = NEAR,
         spared: frozenset[str] = frozenset(),
     ) -> Result:
-        """The first set that fits, of a whole recipe or of some slots of it; `spared` slots hold ideal things."""
+        """The first set that fits, of a whole recipe or of some slots of it, or the nearest miss; `spared` slots hold
+        ideal things."""
         key = (case.id, near, spared, self.stage.looks(part))
         if key not in self.geometry:
             self.searches += 1
-            free = {part[slot] for slot in spared}
-            gear = tuple(ideal(item) if item.id in free else item for item in self.stage.gear(part))
-            bare = "backdrop" not in part
-            offer = Offer(
-                gaps=GAPS[:1] if bare else GAPS,
-                near=tuple(dict.fromkeys(one for one, _ in near)),
-                wide=tuple(dict.fromkeys(wide for _, wide in near)),
-                modifiers=1,
-                geared=geared(case, part),
-                bare=bare,
-            )
-            kit = self.stage.studio.changed(gear=(*gear, *self.stage.shelf()), sets=())
+            kit, offer = self._offered(case, part, near, spared)
             if self.stop():
                 raise Stopped
             found = arrange(
@@ -155,6 +161,56 @@ class Checker:
                 raise Stopped
             self.geometry[key] = found
         return self.geometry[key]
+
+    def _fits(
+        self,
+        case: Case,
+        part: Mapping[str, str],
+        near: tuple[Spot, ...] = NEAR,
+        spared: frozenset[str] = frozenset(),
+    ) -> bool:
+        """Whether a recipe or some slots of it fit at any of some distances; asked of one after the other."""
+        near = near if any(slot.endswith(".head") for slot in part) else NEAR[:1]
+        return any(self._fits_at(case, part, one, spared) for one in near)
+
+    def _fits_at(self, case: Case, part: Mapping[str, str], near: Spot, spared: frozenset[str]) -> bool:
+        key = (case.id, near, self.stage.looks(part, spared))
+        if key not in self.fitting:
+            self.searches += 1
+            kit, offer = self._offered(case, part, (near,), spared)
+            still = {slot: key for slot, key in part.items() if "." not in slot and not slot.startswith("card")}
+            look = (case.id, self.stage.looks(still, spared))
+            found = fits(
+                kit, case.shot, offer=offer, grid=GRID, bound=lambda scene: self._bound(look, scene), late=self.stop
+            )
+            if found is None:
+                raise Stopped
+            self.fitting[key] = found
+        return self.fitting[key]
+
+    def _bound(self, look: tuple[object, ...], scene: Scene) -> float:
+        """What lens and background of that look are worth by themselves, found once."""
+        key = (*look, scene.plan.camera, scene.plan.background, scene.plan.props)
+        if key not in self.bounds:
+            self.bounds[key] = judged_in_the_open(scene)
+        return self.bounds[key]
+
+    def _offered(
+        self, case: Case, part: Mapping[str, str], near: tuple[Spot, ...], spared: frozenset[str]
+    ) -> tuple[Studio, Offer]:
+        """The studio with part of a recipe as its gear, and what of it is to be tried."""
+        free = {part[slot] for slot in spared}
+        gear = tuple(ideal(item) if item.id in free else item for item in self.stage.gear(part))
+        bare = "backdrop" not in part
+        offer = Offer(
+            gaps=GAPS[:1] if bare else GAPS,
+            near=tuple(dict.fromkeys(one for one, _ in near)),
+            wide=tuple(dict.fromkeys(wide for _, wide in near)),
+            modifiers=1,
+            geared=geared(case, part),
+            bare=bare,
+        )
+        return self.stage.studio.changed(gear=(*gear, *self.stage.shelf()), sets=()), offer
 
     def _stopped(self) -> float:
         """The time as a search of the room sees it: none has passed until it is to stop."""
@@ -217,42 +273,69 @@ class Checker:
 
     # --- whose fault ---
 
-    def _smallest(self, case: Case, recipe: Recipe, result: Result, serve: Serve = lambda case, part: NEAR) -> Clause:
+    def _smallest(self, case: Case, recipe: Recipe, serve: Serve = lambda case, part: NEAR) -> Clause:
         """The fewest groups of a recipe that do not fit even by themselves, and of these the fewest things. `serve`
-        says at which distances the lights that are left serve: one that is taken out binds the others no more."""
-        left, last = dict(recipe), result
+        says at which distances the lights that are left serve: one that is taken out binds the others no more. What
+        has no other to be put in its place is left where it is."""
+        left = dict(recipe)
         for group in groups(case, recipe):
             without = {slot: key for slot, key in left.items() if slot not in group}
-            if len(without) == len(left):
+            if len(without) == len(left) or not self._has_others(case, group):
                 continue
-            tried = self._arranged(case, without, serve(case, without))
-            if not tried.fits:
-                left, last = without, tried
+            if not self._fits(case, without, serve(case, without)):
+                left = without
         ideals: frozenset[str] = frozenset()
         innocent: frozenset[str] = frozenset()
+        near = serve(case, left)
         for name in ("", *case.lights()):
             lights = ((f"{name}.head", f"{name}.modifier"), tuple(f"{name}.{part}" for part in CARRIES))
             for parts in lights if name else (("holder",),):
                 slots = frozenset(slot for slot in parts if left.get(slot, NOTHING) != NOTHING)
                 free = {slot: key for slot, key in left.items() if slot not in innocent | slots}
-                if slots and not (tried := self._arranged(case, left, serve(case, free), ideals | slots)).fits:
-                    ideals, innocent, last = ideals | slots, innocent | slots, tried
-                elif slots and parts[0].endswith(".head"):
-                    near = serve(case, {slot: key for slot, key in left.items() if slot not in innocent})
-                    if not self._arranged(case, left, near, ideals | slots).fits:
-                        ideals |= slots
-                        self._too_far(case, left, innocent, name, near)
+                if not slots:
+                    continue
+                if not self._fits(case, left, serve(case, free), ideals | slots):
+                    ideals, innocent, near = ideals | slots, innocent | slots, serve(case, free)
+                elif parts[0].endswith(".head"):
+                    there = serve(case, {slot: key for slot, key in left.items() if slot not in innocent})
+                    if self._too_far(case, left, innocent, name, ideals | slots, there):
+                        ideals, near = ideals | slots, there
+                    else:
+                        self._too_far(case, left, innocent, name, ideals | {parts[0]}, there)
         guilty = {slot: key for slot, key in left.items() if slot not in innocent and not is_small(slot)}
+        last = self._arranged(case, left, near[:1], ideals)
         miss = last.nearest.judged.short if last.nearest else ()
         why = miss[0].sentence if miss else last.missing or "it does not fit"
         return Clause(frozenset((guilty or left).items()), why)
 
-    def _too_far(self, case: Case, left: Recipe, innocent: frozenset[str], name: str, near: tuple[Spot, ...]) -> None:
-        """It is not a light's size that does not fit but where it must stand: so with all that must stand there."""
+    @staticmethod
+    def _has_others(case: Case, group: Iterable[str]) -> bool:
+        """Whether a group of slots can be filled in another way."""
+        return any(len(case.slots[slot].keys) > 1 for slot in group if slot in case.slots)
+
+    def _too_far(
+        self,
+        case: Case,
+        left: Recipe,
+        innocent: frozenset[str],
+        name: str,
+        ideals: frozenset[str],
+        near: tuple[Spot, ...],
+    ) -> bool:
+        """Whether part of a recipe does not fit at the distances a light serves at even with `ideals`, its head among
+        them: it is then not the light's size that does not fit but where it must stand. So with all that serve only
+        where it does not fit."""
+        if self._fits(case, left, near, ideals):
+            return False
+        kept = [f"{name}.modifier"] if f"{name}.modifier" not in ideals else []
         rest = {slot: key for slot, key in left.items() if slot not in innocent and not is_small(slot)}
-        for head, modifier in self.lights.bound(case, name, near):
-            whole = rest | {f"{name}.head": head, f"{name}.modifier": modifier}
-            self.lessons.clauses.append(Clause(frozenset(whole.items()), "its light must stand where it does not fit"))
+        never = tuple(one for one in NEAR if not self._fits_at(case, left, one, ideals))
+        for head, modifier in self.lights.bound(case, name, never):
+            if all(left.get(slot) == modifier for slot in kept):
+                whole = rest | {f"{name}.head": head, f"{name}.modifier": modifier}
+                told = Clause(frozenset(whole.items()), "its light must stand where it does not fit")
+                self.lessons.clauses.append(told)
+        return True
 
     def _blamed(self, case: Case, recipe: Recipe, faults: list[Margin]) -> Clause:
         """The slots the ledger's lines are about; the whole recipe when they do not say."""

@@ -1,7 +1,7 @@
 """Who looks into recipes: a checker here and, where somebody starts one, a helper elsewhere.
 
-Each case is always looked into by the same of them, so that what it learnt there serves the next look; what is
-found does not depend on who looks.
+Each case is looked into by the same of them, so that what it learnt there serves the next look: by the one that had
+time for it when it was first looked into by itself. What is found does not depend on who looks.
 """
 
 from collections import Counter
@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
+from evrant.core.search.kit.alone import Alone
 from evrant.core.search.kit.case import Case, Recipe
 from evrant.core.search.kit.check import LENSES, Checker
 from evrant.core.search.kit.market import Market
@@ -28,6 +29,14 @@ class Task:
 
 
 @dataclass(frozen=True)
+class Lone:
+    """One case to look into by itself, within a budget [cents]."""
+
+    case: str
+    budget: int | None
+
+
+@dataclass(frozen=True)
 class Answer:
     """What was found, by case, and what the checker has counted so far."""
 
@@ -42,7 +51,11 @@ class Gone(Exception):
 class Helper(Protocol):
     """One that looks into recipes elsewhere, and is waited for."""
 
-    def ask(self, task: Task) -> None: ...
+    def ask(self, task: Task | Lone) -> None: ...
+
+    def ready(self) -> bool:
+        """Whether `answer` would come at once."""
+        ...
 
     def answer(self) -> Answer:
         """Raises Gone when it has ended."""
@@ -59,22 +72,30 @@ Start = Callable[[Studio, Market, Sequence[Case]], Helper | None]
 class Crew:
     """One or two checkers over a studio's cases."""
 
-    checker: Checker
+    alone: Alone
     cases: Mapping[str, Case]
     aside: Helper | None = None
     theirs: frozenset[str] = frozenset()
     elsewhere: Counts = field(default_factory=Counts)
     failures: Counter[str] = field(default_factory=Counter)
+    owned: set[str] = field(default_factory=set)
+    """Cases of which it is settled who looks into them."""
+    busy: str = ""
+    """The case the helper looks into by itself."""
+
+    @property
+    def checker(self) -> Checker:
+        return self.alone.checker
 
     @classmethod
     def of(cls, checker: Checker, cases: Mapping[str, Case], *, helper: Start | None) -> "Crew":
         """With a helper that can be started, every other case is looked into by it."""
         possible = [case for case in cases.values() if not case.impossible]
         theirs = possible[1::2]
-        aside = helper(checker.studio, checker.market, theirs) if helper is not None and theirs else None
+        aside = helper(checker.studio, checker.market, possible) if helper is not None and theirs else None
         if aside is None:
-            return cls(checker, cases)
-        return cls(checker, cases, aside, frozenset(case.id for case in theirs))
+            return cls(Alone(checker), cases)
+        return cls(Alone(checker), cases, aside, frozenset(case.id for case in theirs))
 
     @property
     def counts(self) -> Counts:
@@ -85,6 +106,60 @@ class Crew:
         """What is known of the lenses of every case before anything is chosen."""
         possible = {key: Recipe() for key, case in self.cases.items() if not case.impossible}
         return self.reports(LENSES, possible, stop, heard)
+
+    def by_themselves(self, budget: int | None, stop: Callable[[], bool], heard: Heard) -> dict[str, Report]:
+        """What is learnt of each case by looking into it alone within a budget [cents], the largest first. Ends early
+        when `stop` says so."""
+        todo = sorted((case for case in self.cases.values() if not case.impossible), key=_size, reverse=True)
+        found = self._back(todo)
+        while todo or self.busy:
+            self._hand_over(todo, budget)
+            mine = next((case for case in todo if case.id not in self.owned or case.id not in self.theirs), None)
+            if mine is None:
+                found |= self._back(todo)
+                continue
+            todo.remove(mine)
+            self._own(mine, aside=False)
+            for _ in self.alone.looks(mine, budget):
+                heard(mine)
+                if stop():
+                    break
+                if self.aside is not None and self.busy and self.aside.ready():
+                    found |= self._back(todo)
+                    self._hand_over(todo, budget)
+            found[mine.id] = self.alone.taken(mine)
+            if stop():
+                break
+        return found
+
+    def _hand_over(self, todo: list[Case], budget: int | None) -> None:
+        """Give the helper the next case that is nobody's or its own, if it has none."""
+        case = next((case for case in todo if case.id not in self.owned or case.id in self.theirs), None)
+        if self.aside is None or self.busy or case is None:
+            return
+        todo.remove(case)
+        self._own(case, aside=True)
+        self.aside.ask(Lone(case.id, budget))
+        self.busy = case.id
+
+    def _back(self, todo: list[Case]) -> dict[str, Report]:
+        """What the helper found of the case it has, waited for; when it has ended, its case is to do again."""
+        if self.aside is None or not self.busy:
+            return {}
+        case, self.busy = self.cases[self.busy], ""
+        try:
+            answer = self.aside.answer()
+        except Gone:
+            self.close()
+            todo.append(case)
+            return {}
+        self.elsewhere = answer.counts
+        return dict(answer.reports)
+
+    def _own(self, case: Case, *, aside: bool) -> None:
+        if case.id not in self.owned:
+            self.owned.add(case.id)
+            self.theirs = self.theirs | {case.id} if aside else self.theirs - {case.id}
 
     def reports(
         self,
@@ -97,6 +172,7 @@ class Crew:
     ) -> dict[str, Report]:
         """Each recipe looked into, by case. Ends early when `stop` says so and, unless `every` is wanted, each of the
         two at its first failure; then what has failed most often is looked into first."""
+        self._back([])
         order = list(recipes) if every else sorted(recipes, key=lambda key: -self.failures[key])
         away = {key: recipes[key] for key in order if key in self.theirs}
         if self.aside is not None and away:
@@ -106,7 +182,7 @@ class Crew:
             if key in self.theirs or stop():
                 continue
             heard(self.cases[key])
-            found[key] = self.checker.report(self.cases[key], recipes[key], level)
+            found[key] = self.alone.report(self.cases[key], recipes[key], level)
             if not every and isinstance(found[key].found, Fail):
                 break
         if self.aside is not None and away:
@@ -124,4 +200,9 @@ class Crew:
         """End the process aside; what it looked into is looked into here from now on."""
         if self.aside is not None:
             self.aside.close()
-            self.aside, self.theirs = None, frozenset()
+            self.aside, self.theirs, self.busy = None, frozenset(), ""
+
+
+def _size(case: Case) -> tuple[int, int]:
+    """How much there is to a case: how many lights, and how many things to choose from."""
+    return len(case.lights()), sum(len(slot.keys) for slot in case.slots.values())

@@ -5,11 +5,11 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from evrant.core.place.lighting import named_beams
-from evrant.core.search.kit.brightness import NEAR, Pair, Spot, literals
+from evrant.core.search.kit.brightness import NEAR, Pair, Spot, literals, pairs_of
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Literal_, Recipe
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.stage import STILL, Stage
-from evrant.core.search.kit.unit import Bench, Units, pairs_of
+from evrant.core.search.kit.unit import Bench, Units
 from evrant.core.search.kit.verdicts import Lessons, Weight
 from evrant.core.search.kit.weights import bags
 from evrant.core.space.scene import Scene

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.place.hanging import MOST_SLID
+from evrant.core.search.kit.alone import take
 from evrant.core.search.kit.brightness import NEAR
 from evrant.core.search.kit.case import NOTHING, Case, Recipe
 from evrant.core.search.kit.casting import case_of
@@ -20,7 +21,7 @@ from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.lenses import GRID
 from evrant.core.search.kit.market import Market, market
 from evrant.core.search.kit.master import Choice, Master, Need, rents, value_of
-from evrant.core.search.kit.verdicts import Besides, Fail, Pass, Report, Stopped
+from evrant.core.search.kit.verdicts import Besides, Pass, Report, Stopped
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Flash, Item, Part
 from evrant.core.studio.studio import Studio
@@ -122,6 +123,8 @@ class Search:
         banned = tuple(ban)
         self.asked = budget if self.asked is None else self.asked
         self._begin()
+        if not (force or banned or self.hasty):
+            self._take(self.crew.by_themselves(budget, self.stop, self._heard))
         while True:
             if self.stop():
                 raise Stopped
@@ -220,9 +223,7 @@ class Search:
         """Add what was learnt of each case; how much that was."""
         before = len(self.master.cuts)
         for key, report in reports.items():
-            failed = [report.found.clause] if isinstance(report.found, Fail) else []
-            self.master.cuts.clauses += [(key, clause) for clause in (*report.clauses, *failed)]
-            self.master.cuts.needs += [Need(key, w.light, w.when, w.key, w.count) for w in report.weights]
+            take(self.master, key, report)
         return len(self.master.cuts) - before
 
     def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:

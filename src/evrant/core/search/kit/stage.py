@@ -10,11 +10,12 @@ from evrant.core.search.arrange.formations import Offer, drafts
 from evrant.core.search.kit.case import NOTHING, PARTS_OF_LIGHT, Case, Recipe
 from evrant.core.search.kit.market import Market
 from evrant.core.space.scene import Scene
-from evrant.core.studio.gear import Holder, Item, Stand
+from evrant.core.studio.gear import Flash, Holder, Item, Lamp, Stand
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.studio import Studio
 
 GAPS = (0.03, 0.30)
+PLAIN_STANDS = ("light stand", "rolling stand", "floor stand")
 STILL = ("body", "lens", "tripod", "table")
 """Slots that stand as they are whatever light is chosen."""
 
@@ -31,9 +32,21 @@ class Stage:
         """What geometry, light and load see of a thing."""
         return "" if key == NOTHING else self.market.by_key[key].look
 
-    def looks(self, part: Mapping[str, str]) -> tuple[tuple[str, str], ...]:
-        """Part of a recipe by the look of its things."""
-        return tuple(sorted((slot, self.look(key)) for slot, key in part.items()))
+    def looks(self, part: Mapping[str, str], spared: Iterable[str] = ()) -> tuple[tuple[str, str], ...]:
+        """Part of a recipe by the look of its things, of those in `spared` slots by what is left of it when they are
+        ideal."""
+        return tuple(
+            sorted((slot, self._left(key) if slot in spared else self.look(key)) for slot, key in part.items())
+        )
+
+    def _left(self, key: str) -> str:
+        """What can be seen of an ideal thing: of a stand only what it is used for, of a head nothing but its form."""
+        item = self.market.by_key[key].item
+        if isinstance(item, Stand) and item.use in PLAIN_STANDS:
+            return f"ideal {item.use}"
+        if isinstance(item, (Flash, Lamp)):
+            return f"ideal {getattr(item, 'form', '')}"
+        return f"ideal {self.look(key)}"
 
     def gear(self, part: Mapping[str, str]) -> Iterable[Item]:
         """What a recipe names, as owned, with its counts; the camera's support first."""

@@ -6,10 +6,9 @@ is at fault is found by putting ideal ones in their place: a stand of any height
 of a nut, no modifier, a picture nothing can stick into.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
-from itertools import product
 from typing import Literal
 
 from evrant.core.base.margins import Margin, Verdict
@@ -17,9 +16,19 @@ from evrant.core.base.memo import plain
 from evrant.core.judge.rules.light import aim
 from evrant.core.judge.rules.set import intrusion, overlap
 from evrant.core.judge.rules.support import support
+from evrant.core.place.lighting import named_beams
 from evrant.core.place.rigging import weighted
 from evrant.core.search.arrange.judge import Rule, counts, hangs_on_place
-from evrant.core.search.kit.brightness import NEAR, Brightness, Pair, Spot, literals, together, with_light
+from evrant.core.search.kit.brightness import (
+    NEAR,
+    Brightness,
+    Pair,
+    Spot,
+    literals,
+    pairs_of,
+    together,
+    with_light,
+)
 from evrant.core.search.kit.case import CARRIES, NOTHING, PARTS_OF_LIGHT, Case, Clause, Literal_, Recipe
 from evrant.core.search.kit.stage import STILL, Stage, cards_in
 from evrant.core.space.scene import Scene
@@ -33,6 +42,8 @@ OF_LIGHTS: tuple[Rule, ...] = (
     partial(overlap.margins, firsts=frozenset({"light"})),
 )
 """What a light adds to the lines of a shot that fits without it."""
+OF_LENS = ("body", "lens")
+"""Slots that settle what the picture shows."""
 
 
 @dataclass(frozen=True)
@@ -152,14 +163,48 @@ class Units:
                 yield Clause(literals(name, pair) | frozenset(still.items()), why_not[pair])
 
     def stuck(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
-        """Every head with every modifier that serves at no distance on a recipe's stand, each at its own size."""
+        """Every head with every modifier that does not go on a recipe's stand, each at its own size, at any distance;
+        whatever the lens where that is no part of it."""
         still = {slot: recipe[slot] for slot in (*STILL, *(f"{name}.{part}" for part in CARRIES)) if slot in recipe}
-        pairs = pairs_of(case, name)
-        self.bright(case, name, pairs, bench.usual)
-        for pair in pairs:
-            made = still | {f"{name}.head": pair[0], f"{name}.modifier": pair[1]}
-            if not self.serves(case, made, name, bench):
-                yield Clause(frozenset(made.items()), self._fails(case, made, name, bench, frozenset()) or "")
+        whatever = {slot: key for slot, key in still.items() if slot not in OF_LENS}
+        for pair, bright in self.bright(case, name, pairs_of(case, name), bench.usual).items():
+            made = {f"{name}.head": pair[0], f"{name}.modifier": pair[1]}
+            by_stand = partial(self._by_stand, case, still | made, name, bench)
+            if why := self._each(by_stand, bright):
+                yield Clause(frozenset((whatever | made).items()), why)
+                continue
+            near = [one for one in bench.near if one in bright]
+            if why := self._each(partial(self._short, case, still | made, name, bench), near):
+                yield Clause(frozenset((still | made).items()), why)
+
+    @staticmethod
+    def _each(why: Callable[[Spot], str | None], spots: Iterable[Spot]) -> str | None:
+        """Why none of some spots will do; None when one does, or there are none."""
+        found = None
+        for spot in spots:
+            found = why(spot)
+            if found is None:
+                return None
+        return found
+
+    def _by_stand(self, case: Case, recipe: Recipe, name: str, bench: Bench, near: Spot) -> str | None:
+        """What is wrong with how bright a light is that is aimed at the face, or with how high and far its stand puts
+        it: the same with any lens, for lights stand by face and crop."""
+        aims = {beam.aim for beam, beam_name in named_beams(case.pattern) if beam_name == name}
+        if aims != {"face"} or self.stage.hangs(recipe, name):
+            return None
+        scene = with_light(bench.scene, case, name, self.stage.made(recipe, name), near)
+        with plain():
+            lines = (*support.of_lights(scene), *aim.of_pattern(scene))
+        short = next((line.sentence for line in lines if counts(line) and line.verdict is Verdict.SHORT), None)
+        return short or self._fault(case, recipe, name, bench, near)
+
+    def _fault(self, case: Case, recipe: Recipe, name: str, bench: Bench, near: Spot) -> str | None:
+        """What is wrong with how bright a light is at a distance."""
+        pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
+        if self.stage.hangs(recipe, name):  # nearer or farther than the distance that is tried, as far as it slides
+            return self.brightness.faults(case, name, [pair], bench.usual, near)[pair]
+        return self.brightness.fault(case, name, pair, bench.usual, near, self.stage.cards(recipe))
 
     def _looks(self, recipe: Recipe, name: str, parts: Iterable[str] = PARTS_OF_LIGHT) -> tuple[tuple[str, str], ...]:
         slots = (*STILL, *cards_in(recipe), *(f"{name}.{part}" for part in parts))
@@ -205,6 +250,21 @@ class Units:
     ) -> str | None:
         """What is wrong with a light at a distance, in the words of the first Short line; of one that hangs,
         whatever it hangs from."""
+        if why := self._by_size(case, recipe, name, bench, near, spared):
+            return why
+        spares_light = "head" in spared or "modifier" in spared
+        return None if spares_light else self._fault(case, recipe, name, bench, near)
+
+    def _by_size(
+        self,
+        case: Case,
+        recipe: Recipe,
+        name: str,
+        bench: Bench,
+        near: Spot,
+        spared: frozenset[Ideal] = frozenset(),
+    ) -> str | None:
+        """The same, however bright it is."""
         hung = self.stage.hangs(recipe, name)
         if hung:
             spared = spared | {"support"}
@@ -217,19 +277,7 @@ class Units:
                 blames_lens = line.code.startswith("frame.")
                 if line.verdict is Verdict.SHORT and not (blames_lens and "lens" in spared):
                     return line.sentence
-        if "head" in spared or "modifier" in spared:
-            return None
-        pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
-        if hung:  # nearer or farther than the distance that is tried, as far as it slides
-            return self.brightness.faults(case, name, [pair], bench.usual, near)[pair]
-        return self.brightness.fault(case, name, pair, bench.usual, near, self.stage.cards(recipe))
-
-
-def pairs_of(case: Case, name: str) -> list[Pair]:
-    """Heads and modifiers of a light that go together."""
-    never = {clause.never for clause in case.clauses}
-    pairs = product(case.slots[f"{name}.head"].keys, case.slots[f"{name}.modifier"].keys)
-    return [pair for pair in pairs if literals(name, pair) not in never]
+        return None
 
 
 def _lines(scene: Scene) -> Iterable[Margin]:

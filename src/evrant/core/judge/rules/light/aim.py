@@ -114,7 +114,7 @@ BLOCKERS = ("subject", "prop", "holder", "box", "person")
 
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every line about aims and shadows of a set."""
-    yield from _pattern(scene)
+    yield from of_pattern(scene)
     for light in scene.lights:
         yield from _flare(scene, light)
         yield from _sight(scene, light)
@@ -123,7 +123,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
     yield from _scrims(scene)
 
 
-def _pattern(scene: Scene) -> Iterable[Margin]:
+def of_pattern(scene: Scene) -> Iterable[Margin]:
+    """Whether the lights make the pattern that is wished for."""
     wish = scene.shot.pattern
     found = deviation(scene, wish) if wish else None
     if wish is None or found is None:

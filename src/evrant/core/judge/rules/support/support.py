@@ -111,11 +111,16 @@ BOOM_REACH = Line(
 
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every support line of a set."""
+    yield from of_lights(scene)
+    yield from _holder(scene)
+
+
+def of_lights(scene: Scene) -> Iterable[Margin]:
+    """Support lines of the lights alone."""
     for light in scene.lights:
         yield from _reach(scene, light)
         yield from _load(scene, light)
         yield from _boom(scene, light)
-    yield from _holder(scene)
 
 
 def _reach(scene: Scene, light: Light) -> Iterable[Margin]:
