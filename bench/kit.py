@@ -12,6 +12,7 @@ import time
 from pathlib import Path
 from typing import Any
 
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 sys.path.insert(0, str(Path(__file__).parents[1] / "tests"))
 
 from helpers.milp import highs_best

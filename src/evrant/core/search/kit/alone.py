@@ -5,13 +5,13 @@ nobody waits for the other shots.
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import inf
 
 from evrant.core.search.kit.case import Case, Recipe
-from evrant.core.search.kit.check import LEVELS, Checker
-from evrant.core.search.kit.master import Master, Need
-from evrant.core.search.kit.verdicts import Fail, Report
+from evrant.core.search.kit.check import LENSES, LEVELS, Checker
+from evrant.core.search.kit.master import Master
+from evrant.core.search.kit.verdicts import Fail, Pass, Report
 
 
 @dataclass
@@ -24,11 +24,15 @@ class Alone:
     settled: dict[str, float] = field(default_factory=dict)
     """Up to which sum [cents] it is known what a shot costs by itself, or that it cannot be made."""
     told: dict[str, list[Report]] = field(default_factory=dict)
+    begun: set[str] = field(default_factory=set)
+    """Shots whose lenses are known here."""
 
     def report(self, case: Case, recipe: Recipe, level: int) -> Report:
         """As the checker's, and learnt from."""
         report = self.checker.report(case, recipe, level)
-        take(self._master(case), case.id, report)
+        self._master(case).cuts.learn(case.id, report)
+        if level == LENSES:
+            self.begun.add(case.id)
         return report
 
     def looks(self, case: Case, budget: int | None) -> Iterator[None]:
@@ -37,14 +41,18 @@ class Alone:
         limit = inf if budget is None else float(budget)
         if self.settled.get(case.id, -1.0) >= limit:
             return
+        told = self.told.setdefault(case.id, [])
+        if case.id not in self.begun:
+            told.append(self.report(case, Recipe(), LENSES))
         while True:
             choice = self._master(case).solve(budget)
             if choice is None or not choice.recipes:
                 self.settled[case.id] = limit
                 return
+            recipe = choice.recipes[case.id]
             for level in range(LEVELS):
-                report = self.report(case, choice.recipes[case.id], level)
-                self.told.setdefault(case.id, []).append(report)
+                report = self.report(case, recipe, level)
+                told.append(report if report.found is None else replace(report, recipe=recipe))
                 yield
                 if isinstance(report.found, Fail) or report.clauses or report.weights:
                     break
@@ -53,20 +61,15 @@ class Alone:
                 return
 
     def taken(self, case: Case) -> Report:
-        """All that was learnt of a shot since it was taken last; no verdict."""
+        """All that was learnt of a shot since it was taken last, and the recipe that passes if one was found."""
         told = self.told.pop(case.id, [])
         failed = (report.found.clause for report in told if isinstance(report.found, Fail))
         clauses = (*(clause for report in told for clause in report.clauses), *failed)
-        return Report(None, clauses, tuple(weight for report in told for weight in report.weights))
+        weights = tuple(weight for report in told for weight in report.weights)
+        passed = next((report for report in told if isinstance(report.found, Pass)), Report(None))
+        return Report(passed.found, clauses, weights, passed.recipe)
 
     def _master(self, case: Case) -> Master:
         if case.id not in self.masters:
             self.masters[case.id] = Master(self.checker.market, [case])
         return self.masters[case.id]
-
-
-def take(master: Master, key: str, report: Report) -> None:
-    """Add what was learnt of a case to a programme."""
-    failed = [report.found.clause] if isinstance(report.found, Fail) else []
-    master.cuts.clauses += [(key, clause) for clause in (*report.clauses, *failed)]
-    master.cuts.needs += [Need(key, w.light, w.when, w.key, w.count) for w in report.weights]

@@ -119,7 +119,6 @@ class Crew:
                 found |= self._back(todo)
                 continue
             todo.remove(mine)
-            self._own(mine, aside=False)
             for _ in self.alone.looks(mine, budget):
                 heard(mine)
                 if stop():
@@ -127,7 +126,7 @@ class Crew:
                 if self.aside is not None and self.busy and self.aside.ready():
                     found |= self._back(todo)
                     self._hand_over(todo, budget)
-            found[mine.id] = self.alone.taken(mine)
+            found[mine.id] = self._learnt(mine.id, self.alone.taken(mine), aside=False)
             if stop():
                 break
         return found
@@ -138,7 +137,6 @@ class Crew:
         if self.aside is None or self.busy or case is None:
             return
         todo.remove(case)
-        self._own(case, aside=True)
         self.aside.ask(Lone(case.id, budget))
         self.busy = case.id
 
@@ -154,12 +152,14 @@ class Crew:
             todo.append(case)
             return {}
         self.elsewhere = answer.counts
-        return dict(answer.reports)
+        return {key: self._learnt(key, report, aside=True) for key, report in answer.reports.items()}
 
-    def _own(self, case: Case, *, aside: bool) -> None:
-        if case.id not in self.owned:
-            self.owned.add(case.id)
-            self.theirs = self.theirs | {case.id} if aside else self.theirs - {case.id}
+    def _learnt(self, key: str, report: Report, *, aside: bool) -> Report:
+        """A case stays with whoever learnt something of it first."""
+        if key not in self.owned and not report.empty:
+            self.owned.add(key)
+            self.theirs = self.theirs | {key} if aside else self.theirs - {key}
+        return report
 
     def reports(
         self,

@@ -8,6 +8,7 @@ a thing is used than is owned and bought; firing parts are counted; what a recip
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from math import inf
 from typing import Literal, TypeVar
 
 from ortools.sat.python import cp_model
@@ -15,6 +16,7 @@ from ortools.sat.python import cp_model
 from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe
 from evrant.core.search.kit.handling import handling
 from evrant.core.search.kit.market import Good, Market
+from evrant.core.search.kit.verdicts import Fail, Report
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Camera, Flash, Part
 
@@ -67,6 +69,25 @@ class Cuts:
     clauses: list[tuple[str, Clause]] = field(default_factory=list)
     needs: list[Need] = field(default_factory=list)
     bounds: list[Bound] = field(default_factory=list)
+    known: set[object] = field(default_factory=set)
+    beyond: dict[str, float] = field(default_factory=dict)
+    """Shots that cannot be made for this sum [cents] or less, even by themselves."""
+
+    def learn(self, case: str, report: Report) -> None:
+        """What a look at a recipe of a case taught that is not known yet."""
+        failed = [report.found.clause] if isinstance(report.found, Fail) else []
+        for clause in (*report.clauses, *failed):
+            if self._first((case, clause.never)):
+                self.clauses.append((case, clause))
+        for one in report.weights:
+            need = Need(case, one.light, one.when, one.key, one.count)
+            if self._first(need):
+                self.needs.append(need)
+
+    def _first(self, one: object) -> bool:
+        new = one not in self.known
+        self.known.add(one)
+        return new
 
     def besides(self, case: str, recipe: Recipe) -> Counter[str]:
         """What a shot filled like this needs besides, by thing: of each unit the most, over its units the sum."""
@@ -217,7 +238,8 @@ class _Model:
             if literals:
                 asked.add_bool_or([literal.negated() for literal in literals])
         for key, made in self.done.items():
-            if only not in (None, key):
+            least_sum = self.master.cuts.beyond.get(key, -1.0)
+            if only not in (None, key) or (inf if budget is None else budget) <= least_sum:
                 asked.add(made == 0)
         top = (sum(self.cents.values()) + sum(price for price, _ in self.rents)) * MOST_OF_ONE
         if budget is not None:

@@ -7,11 +7,11 @@ offers, on the grid the check searches.
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from math import inf
 
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.place.hanging import MOST_SLID
-from evrant.core.search.kit.alone import take
 from evrant.core.search.kit.brightness import NEAR
 from evrant.core.search.kit.case import NOTHING, Case, Recipe
 from evrant.core.search.kit.casting import case_of
@@ -72,6 +72,7 @@ class Search:
     ready: bool = False
     clock: Clock = standing_still
     begun: float = 0.0
+    passed: dict[str, list[tuple[Recipe, Pass]]] = field(default_factory=dict)
 
     @classmethod
     def of(
@@ -121,25 +122,42 @@ class Search:
         """The most valuable kit within a budget [cents], the cheapest of equals; `quick`: the one that takes fewest
         minutes before the cheapest. Raises Stopped."""
         banned = tuple(ban)
+        held: Kit | None = None
         self.asked = budget if self.asked is None else self.asked
         self._begin()
         if not (force or banned or self.hasty):
-            self._take(self.crew.by_themselves(budget, self.stop, self._heard))
+            self._by_themselves(budget)
         while True:
             if self.stop():
                 raise Stopped
             choice = self.master.solve(budget, least=least, force=force, ban=banned, quick=quick, stop=self.stop)
             if choice is None:
                 return None
+            free = not (force or banned or quick or self.master.struck)
             if choice.proved and not force and not banned and budget == self.asked:
                 self.bound = len(choice.recipes)
-            passes, whole = self._checked(choice)
-            if whole:
+            if free and held is not None and choice.proved and _no_better(choice, held.choice):
+                return replace(held, choice=replace(held.choice, proved=not self.hasty))
+            if free:
+                choice = self._with_known(choice)
+            passes, short = self._checked(choice)
+            if passes.keys() == choice.recipes.keys() and not short:
                 choice = replace(choice, proved=choice.proved and not self.hasty)
                 self._found(self._kit(choice, passes))
                 return self._kit(choice, passes)
-            if passes:
-                self._part_of(choice, passes)
+            kit = self._in_any_case(choice, passes, short, budget)
+            if kit is not None and (held is None or _no_better(held.choice, kit.choice)):
+                held = kit
+
+    def _by_themselves(self, budget: int | None) -> None:
+        """Once for a sum: what each shot can be made with by itself."""
+        reports = self.crew.by_themselves(budget, self.stop, self._heard)
+        self._take(reports)
+        if self.stop():
+            raise Stopped
+        for key in reports:
+            if not self.passed.get(key):
+                self.master.cuts.beyond[key] = inf if budget is None else budget
 
     def _begin(self) -> None:
         """Once: which lenses fit the room for each shot at all."""
@@ -156,11 +174,17 @@ class Search:
             raise Stopped
         self.ready = True
 
+    def _passes(self, key: str, recipe: Recipe, found: Pass) -> None:
+        known = self.passed.setdefault(key, [])
+        if all(one != recipe for one, _ in known):
+            known.append((recipe, found))
+
     def _heard(self, case: Case) -> None:
         self.say(case.shot.name, self.crew.counts.recipes, len(self.master.cuts))
 
-    def _checked(self, choice: Choice) -> tuple[dict[str, Pass], bool]:
-        """The recipes that pass with what the choice buys, and whether all do; if not, something was learnt. What is
+    def _checked(self, choice: Choice) -> tuple[dict[str, Pass], list[str]]:
+        """The recipes that pass, and those of them that need more than the choice buys; if not all pass as they are,
+        something was learnt. What is
         cheap to find out is found out of all of them first; what is dear, once something works, up to a failure."""
         reports: dict[str, Report] = {}
         learnt = 0
@@ -176,16 +200,13 @@ class Search:
             if learnt:
                 break
         passes = {key: report.found for key, report in reports.items() if isinstance(report.found, Pass)}
-        lacking = [key for key, found in passes.items() if self._needs(choice, key, choice.recipes[key], found)]
-        return {key: found for key, found in passes.items() if key not in lacking}, not learnt and not lacking
+        for key, found in passes.items():
+            self._passes(key, choice.recipes[key], found)
+        return passes, [key for key, found in passes.items() if self._needs(choice, key, choice.recipes[key], found)]
 
     def _kit(self, choice: Choice, passes: Mapping[str, Pass]) -> Kit:
         besides = {key: self.master.cuts.besides(key, recipe) for key, recipe in choice.recipes.items()}
-        for key, found in passes.items():
-            known: Counter[str] = Counter()
-            for one in self._beyond(key, choice.recipes[key], found):
-                known[one.key] += one.count
-            besides[key] = besides[key] | known
+        besides |= {key: self._besides(key, choice.recipes[key], found) for key, found in passes.items()}
         return Kit(choice, passes, besides)
 
     def _beyond(self, case: str, recipe: Recipe, found: Pass) -> list[Besides]:
@@ -197,18 +218,55 @@ class Search:
             hung[one.unit] += weighs(goods[one.key].item) * one.count
         return [b for b in found.besides if not weighs(goods[b.key].item) or hung[b.unit] > counted[b.unit]]
 
-    def _part_of(self, choice: Choice, passes: Mapping[str, Pass]) -> None:
-        """Some shots of a choice work while others do not yet: what can be had in any case, if more than before."""
+    def _in_any_case(
+        self, choice: Choice, passes: Mapping[str, Pass], short: Sequence[str], budget: int | None
+    ) -> Kit | None:
+        """What can be had within a budget of a choice that does not work as it is: some shots work while others do not
+        yet, with what is lacking, or without those that are `short` of something."""
+        for parts in (passes, {key: found for key, found in passes.items() if key not in short}):
+            kit = self._part_of(choice, parts) if parts else None
+            if kit is not None and (budget is None or kit.cents <= budget):
+                self._found(kit)
+                return kit
+        return None
+
+    def _part_of(self, choice: Choice, passes: Mapping[str, Pass]) -> Kit | None:
+        """The shots of a choice that pass, with all they need. None where its things find no place."""
         recipes = {key: choice.recipes[key] for key in passes}
         made = value_of(self.master.cases, recipes)
-        if self.so_far is not None and self.so_far.value >= made:
-            return
         kit = self._kit(replace(choice, recipes=recipes, value=made, proved=False), passes)
         bought = lacking(kit, self.market)
-        if not self.cupboard.left(bought):
-            cents = sum((self.market.by_key[key].cents or 0) * count for key, count in bought.items())
-            cents += sum(cost for _, cost in rents(self.market, self.cases, recipes).values())
-            self._found(replace(kit, choice=replace(kit.choice, bought=bought, cents=cents)))
+        if self.cupboard.left(bought):
+            return None
+        cents = sum((self.market.by_key[key].cents or 0) * count for key, count in bought.items())
+        cents += sum(cost for _, cost in rents(self.market, self.cases, recipes).values())
+        return replace(kit, choice=replace(kit.choice, bought=bought, cents=cents))
+
+    def _with_known(self, choice: Choice) -> Choice:
+        """The same things bought, used in recipes that are known to pass where they allow it: of equal worth and cost,
+        and nothing of it is to be looked into again."""
+        recipes = {}
+        for key, recipe in choice.recipes.items():
+            known = (one for one in self.passed.get(key, ()) if self._allows(choice, key, recipe, *one))
+            recipes[key] = next((one for one, _ in known), recipe)
+        return replace(choice, recipes=recipes)
+
+    def _allows(self, choice: Choice, key: str, picked: Recipe, known: Recipe, found: Pass) -> bool:
+        """Whether what is owned and bought is enough for another recipe of a shot, with the camera and heads it has."""
+        if any(picked.get(slot) != known[slot] for slot in known if slot == "body" or slot.endswith(".head")):
+            return False
+        uses = Counter(one for one in known.values() if one != NOTHING)
+        if any(self.market.by_key[one].rent is not None for one in uses):
+            return False
+        uses |= self._besides(key, known, found)
+        return all(self.market.by_key[one].owned + choice.bought.get(one, 0) >= count for one, count in uses.items())
+
+    def _besides(self, key: str, recipe: Recipe, found: Pass) -> Counter[str]:
+        """What a recipe that passes needs besides what fills it [count by key]."""
+        known: Counter[str] = Counter()
+        for one in self._beyond(key, recipe, found):
+            known[one.key] += one.count
+        return self.master.cuts.besides(key, recipe) | known
 
     def _found(self, kit: Kit) -> None:
         """The first kit that makes anything, or a better one than the best so far."""
@@ -223,7 +281,9 @@ class Search:
         """Add what was learnt of each case; how much that was."""
         before = len(self.master.cuts)
         for key, report in reports.items():
-            take(self.master, key, report)
+            self.master.cuts.learn(key, report)
+            if report.recipe is not None and isinstance(report.found, Pass):
+                self._passes(key, report.recipe, report.found)
         return len(self.master.cuts) - before
 
     def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:
@@ -238,6 +298,11 @@ class Search:
                 when = frozenset((slot, recipe[slot]) for slot in one.slots if slot in recipe)
                 self.master.cuts.needs.append(Need(case, one.unit, when, one.key, one.count))
         return len(lacking)
+
+
+def _no_better(one: Choice, other: Choice) -> bool:
+    """Whether a choice is worth no more than another, and no less money for the same."""
+    return one.value < other.value or (one.value == other.value and one.cents >= other.cents)
 
 
 def lacking(kit: Kit, market: Market) -> dict[str, int]:

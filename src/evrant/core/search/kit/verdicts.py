@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 
 from evrant.core.base.margins import Margin
-from evrant.core.search.kit.case import Clause, Literal_
+from evrant.core.search.kit.case import Clause, Literal_, Recipe
 from evrant.core.studio.sets import SetPlan
 
 
@@ -65,11 +65,17 @@ class Counts:
 @dataclass(frozen=True)
 class Report:
     """What a look at a recipe found: its verdict, where it was looked into to the end or failed; combinations that
-    fail and weights that are needed, found on the way."""
+    fail and weights that are needed, found on the way; and the `recipe` that passed, where it was not named by who
+    asked."""
 
     found: Pass | Fail | None
     clauses: tuple[Clause, ...] = ()
     weights: tuple[Weight, ...] = ()
+    recipe: Recipe | None = None
+
+    @property
+    def empty(self) -> bool:
+        return self.found is None and not self.clauses and not self.weights
 
 
 @dataclass
