@@ -114,6 +114,11 @@ def window_side(scene: Scene) -> float | None:
     return None if total == 0.0 else math.copysign(1.0, total)
 
 
+def sided(pattern: Pattern) -> bool:
+    """Whether a pattern looks different from the other side."""
+    return any(beam.round not in (0, 180) for beam in PATTERNS[pattern].beams)
+
+
 def named_beams(pattern: Pattern) -> list[tuple[Beam, str]]:
     """The lights of a pattern with the names they get in a set: key, rim, rim-2."""
     found: list[tuple[Beam, str]] = []

@@ -14,7 +14,7 @@ import numpy as np
 from evrant.core.base.quantity import ROOM_LENGTH, Figure
 from evrant.core.base.tables.holders import HOLDERS
 from evrant.core.place.hanging import HANGS, MOST_SLID, hung, same_everywhere
-from evrant.core.place.lighting import at_hand, key_distance, lit
+from evrant.core.place.lighting import at_hand, key_distance, lit, sided
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.space.anchors import ARM_AT_WALL
 from evrant.core.space.framing import hits
@@ -193,8 +193,7 @@ def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> I
         lenses = [lens for lens in lenses if lens.id in offer.lenses]
     wish = shot.background_gap.value if shot.background_gap else USUAL_GAP
     grounds = [(None, None, False)] if offer.bare else list(_backgrounds(studio, shot, hand))
-    pattern = PATTERNS[shot.pattern or "loop"]
-    sided = any(beam.round not in (0, 180) for beam in pattern.beams)
+    both = sided(shot.pattern or "loop")
     modifiers: list[str | None] = [item.id for item in _modifiers(hand)[: offer.modifiers]] or [None]
     for lens, (backdrop, holder, wall) in product(lenses, grounds):
         for focal, gap, further, near, wide, modifier, side in product(
@@ -202,9 +201,9 @@ def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> I
             offer.gaps if not shot.angle >= 60 else (0.0,),
             offer.further,
             offer.near,
-            offer.wide if sided else (0.0,),
+            offer.wide if both else (0.0,),
             modifiers,
-            offer.sides if sided else (1.0,),
+            offer.sides if both else (1.0,),
         ):
             yield Choice(lens, focal, backdrop, holder, wall, wish + gap, further, side, near, wide, modifier)
 

@@ -234,15 +234,15 @@ def together(scene: Scene, case: Case, name: str, made: Sequence[Made], near: Sp
     return replace(scene, plan=plan.changed(lights=tuple(lights)))
 
 
-def with_light(scene: Scene, case: Case, name: str, made: Made, near: Spot) -> Scene:
-    """A scene with one light of its pattern at a distance."""
+def with_light(scene: Scene, case: Case, name: str, made: Made, near: Spot, side: float = 1.0) -> Scene:
+    """A scene with one light of its pattern at a distance, on the subject's left or, with a `side` of −1, right."""
     place, gear = made
     known = replace(scene, gear=scene.gear | dict(gear))
-    return replace(known, plan=_plan(known, case, name, place, near))
+    return replace(known, plan=_plan(known, case, name, place, near, side))
 
 
-def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot) -> SetPlan:
-    return lit(scene, case.pattern, 1.0, key_distance(scene) * near[0], near[1], {name: place})
+def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot, side: float = 1.0) -> SetPlan:
+    return lit(scene, case.pattern, side, key_distance(scene) * near[0], near[1], {name: place})
 
 
 def _alone(scene: Scene, back: Returned, relief: float, *, through: bool = False) -> dict[int, Alone]:

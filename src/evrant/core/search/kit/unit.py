@@ -16,7 +16,7 @@ from evrant.core.base.memo import plain
 from evrant.core.judge.rules.light import aim
 from evrant.core.judge.rules.set import intrusion, overlap
 from evrant.core.judge.rules.support import support
-from evrant.core.place.lighting import named_beams
+from evrant.core.place.lighting import named_beams, sided
 from evrant.core.place.rigging import weighted
 from evrant.core.search.arrange.judge import Rule, counts, hangs_on_place
 from evrant.core.search.kit.brightness import (
@@ -42,8 +42,9 @@ OF_LIGHTS: tuple[Rule, ...] = (
     partial(overlap.margins, firsts=frozenset({"light"})),
 )
 """What a light adds to the lines of a shot that fits without it."""
-OF_LENS = ("body", "lens")
-"""Slots that settle what the picture shows."""
+OF_LENS = ("body", "lens", "tripod")
+"""Slots that settle what the picture shows and where the camera stands."""
+SIDES = (1.0, -1.0)
 
 
 @dataclass(frozen=True)
@@ -222,10 +223,11 @@ class Units:
                 spared, why = spared | {part}, still
         guilty = {f"{name}.{part}" for part in ("support", "modifier", "head") if part not in spared}
         guilty |= {*cards_in(recipe)}
+        guilty |= {"table"}  # in the way, it may be
         if "lens" not in spared or len(bench.near) < len(NEAR):
-            guilty |= {"body", "lens"}
+            guilty |= {"body", "lens", "tripod"}
         if len(bench.near) < len(NEAR):
-            guilty |= {"tripod", "table", f"{name}.support"}
+            guilty |= {f"{name}.support"}
         if f"{name}.support" in guilty and recipe.get(f"{name}.stands_on", NOTHING) != NOTHING:
             guilty |= {f"{name}.stands_on"}
         return frozenset(guilty), why
@@ -264,24 +266,34 @@ class Units:
         near: Spot,
         spared: frozenset[Ideal] = frozenset(),
     ) -> str | None:
-        """The same, however bright it is."""
-        hung = self.stage.hangs(recipe, name)
-        if hung:
+        """The same, however bright it is, on whichever side of the face."""
+        if self.stage.hangs(recipe, name):
             spared = spared | {"support"}
-        scene = with_light(bench.scene, case, name, self.stage.made(recipe, name, spared), near)
+        made = self.stage.made(recipe, name, spared)
         glares = "head" in spared or "modifier" in spared
-        with plain():
-            for line in _lines(scene):
-                if glares and line.code == aim.FLARE.code:
-                    continue  # without its modifier a head shines where it would not: that is not the stand's fault
-                blames_lens = line.code.startswith("frame.")
-                if line.verdict is Verdict.SHORT and not (blames_lens and "lens" in spared):
-                    return line.sentence
-        return None
+        why = None
+        for side in SIDES if sided(case.pattern) else SIDES[:1]:
+            scene = with_light(bench.scene, case, name, made, near, side)
+            with plain():
+                short = next((line for line in _lines(scene) if _is_short(line, spared, glares=glares)), None)
+            if short is None:
+                return None
+            why = why or short.sentence
+        return why
+
+
+def _is_short(line: Margin, spared: frozenset[Ideal], *, glares: bool) -> bool:
+    """Whether a line speaks against a light. Without its modifier a head `glares` where it would not: that is not the
+    stand's fault; nor is it where camera and photographer are, or what they see, when the lens is spared."""
+    if line.verdict is not Verdict.SHORT or (glares and line.code == aim.FLARE.code):
+        return False
+    by_camera = line.code.startswith("frame.") or any(path.endswith("/camera") for path in line.about)
+    return not (by_camera and "lens" in spared)
 
 
 def _lines(scene: Scene) -> Iterable[Margin]:
+    """What a light adds that no place mends: in the open nothing is in its way but its own set."""
     for rule in OF_LIGHTS:
         for line in rule(scene):
-            if counts(line) and line.code not in hangs_on_place():
+            if counts(line) and (line.code == overlap.OVERLAP.code or line.code not in hangs_on_place()):
                 yield line
