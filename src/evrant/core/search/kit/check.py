@@ -288,20 +288,18 @@ class Checker:
         innocent: frozenset[str] = frozenset()
         near = serve(case, left)
         for name in ("", *case.lights()):
-            lights = ((f"{name}.head", f"{name}.modifier"), tuple(f"{name}.{part}" for part in CARRIES))
-            for parts in lights if name else (("holder",),):
+            for parts in _spareable(name):
                 slots = frozenset(slot for slot in parts if left.get(slot, NOTHING) != NOTHING)
                 free = {slot: key for slot, key in left.items() if slot not in innocent | slots}
-                if not slots:
-                    continue
+                carried = any(left.get(f"{name}.{part}", NOTHING) != NOTHING for part in CARRIES)
+                if not slots or (carried and parts[0].endswith(".modifier") and f"{name}.support" not in innocent):
+                    continue  # a modifier puts its stand where it is
                 if not self._fits(case, left, serve(case, free), ideals | slots):
                     ideals, innocent, near = ideals | slots, innocent | slots, serve(case, free)
                 elif parts[0].endswith(".head"):
                     there = serve(case, {slot: key for slot, key in left.items() if slot not in innocent})
                     if self._too_far(case, left, innocent, name, ideals | slots, there):
                         ideals, near = ideals | slots, there
-                    else:
-                        self._too_far(case, left, innocent, name, ideals | {parts[0]}, there)
         guilty = {slot: key for slot, key in left.items() if slot not in innocent and not is_small(slot)}
         last = self._arranged(case, left, near[:1], ideals)
         miss = last.nearest.judged.short if last.nearest else ()
@@ -323,15 +321,14 @@ class Checker:
         near: tuple[Spot, ...],
     ) -> bool:
         """Whether part of a recipe does not fit at the distances a light serves at even with `ideals`, its head among
-        them: it is then not the light's size that does not fit but where it must stand. So with all that serve only
+        them: it is then not the head's size that does not fit but where it must stand. So with all that serve only
         where it does not fit."""
         if self._fits(case, left, near, ideals):
             return False
-        kept = [f"{name}.modifier"] if f"{name}.modifier" not in ideals else []
         rest = {slot: key for slot, key in left.items() if slot not in innocent and not is_small(slot)}
         never = tuple(one for one in NEAR if not self._fits_at(case, left, one, ideals))
         for head, modifier in self.lights.bound(case, name, never):
-            if all(left.get(slot) == modifier for slot in kept):
+            if modifier == left.get(f"{name}.modifier", NOTHING):
                 whole = rest | {f"{name}.head": head, f"{name}.modifier": modifier}
                 told = Clause(frozenset(whole.items()), "its light must stand where it does not fit")
                 self.lessons.clauses.append(told)
@@ -346,6 +343,13 @@ class Checker:
         if not slots:
             slots = set(recipe)
         return Clause(frozenset((slot, key) for slot, key in recipe.items() if slot in slots), why)
+
+
+def _spareable(name: str) -> tuple[tuple[str, ...], ...]:
+    """Slots of a light, or of the background, that are taken to be ideal one after the other."""
+    if not name:
+        return (("holder",),)
+    return tuple(f"{name}.{part}" for part in CARRIES), (f"{name}.modifier",), (f"{name}.head",)
 
 
 def hangs_on_nothing(line: Margin) -> bool:

@@ -9,13 +9,11 @@ from evrant.core.search.kit.brightness import NEAR, Pair, Spot, literals, pairs_
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Literal_, Recipe
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.stage import STILL, Stage
-from evrant.core.search.kit.unit import Bench, Units
+from evrant.core.search.kit.unit import IN_THE_WAY, Bench, Units
 from evrant.core.search.kit.verdicts import Lessons, Weight
 from evrant.core.search.kit.weights import bags
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import ARM
-
-IN_THE_WAY = "its stand is in the way, or too low, at every distance"
 
 
 @dataclass
@@ -90,8 +88,9 @@ class Lights:
         if opened is None:
             return NEAR
         near = self.units.possible(case, recipe, name, opened)
+        standing |= {slot: recipe[slot] for slot in (f"{name}.modifier",) if recipe.get(slot, NOTHING) != NOTHING}
         if not near:
-            self._in_the_way(case, still, name, opened)
+            self._in_the_way(case, standing, name, opened)
             return Clause(frozenset(standing.items()), IN_THE_WAY)
         bench = Bench(opened, self.lenses.usually(case) or (opened, opened), near)
         rest = standing if len(near) < len(NEAR) else {}
@@ -106,9 +105,10 @@ class Lights:
             self.lessons.clauses += self.units.stuck(case, recipe, name, bench)
         return good or self.units.fault(case, recipe, name, bench) or NEAR
 
-    def _in_the_way(self, case: Case, still: Mapping[str, str], name: str, opened: Scene) -> None:
+    def _in_the_way(self, case: Case, whole: Mapping[str, str], name: str, opened: Scene) -> None:
         """Once one stand of a light is in the way at every distance: all others that are."""
         stands = case.slots.get(f"{name}.support")
+        still = {slot: key for slot, key in whole.items() if slot.rpartition(".")[2] not in CARRIES}
         if stands is None or not self.lessons.first(case.id, name, "stands", self.stage.looks(still)):
             return
         for stand in stands.keys:

@@ -10,7 +10,7 @@ from evrant.core.search.arrange.formations import Offer, drafts
 from evrant.core.search.kit.case import NOTHING, PARTS_OF_LIGHT, Case, Recipe
 from evrant.core.search.kit.market import Market
 from evrant.core.space.scene import Scene
-from evrant.core.studio.gear import Flash, Holder, Item, Lamp, Stand
+from evrant.core.studio.gear import Flash, Holder, Item, Lamp, Modifier, Stand
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.studio import Studio
 
@@ -83,7 +83,8 @@ class Stage:
     def made(
         self, recipe: Mapping[str, str], name: str, spared: Iterable[str] = ()
     ) -> tuple[LightPlace, Mapping[str, Item]]:
-        """One light of a recipe and its things; of its `spared` parts, a modifier is left out, others are ideal."""
+        """One light of a recipe and its things; of its `spared` parts, a modifier is left out, others are ideal. Spared
+        the `size` of its modifier, the stand is where it would be without it: at the back of the modifier."""
         fields: dict[str, str] = {}
         gear: dict[str, Item] = {}
         for part in PARTS_OF_LIGHT:
@@ -92,7 +93,8 @@ class Stage:
                 continue
             fields[part] = key
             item = self.market.by_key[key].item
-            gear[key] = ideal(item) if part in spared or (part == "stands_on" and "support" in spared) else item
+            free = part in spared or (part == "stands_on" and "support" in spared)
+            gear[key] = ideal(item) if free or (part == "modifier" and "size" in spared) else item
         return LightPlace(id=name).changed(**fields), gear
 
 
@@ -102,8 +104,11 @@ def cards_in(part: Mapping[str, str]) -> list[str]:
 
 
 def ideal(item: Item) -> Item:
-    """The same thing where nothing of its size could be in the way."""
+    """The same thing where nothing of its size could be in the way. A modifier is as deep as it was, for its depth puts
+    the stand where it is; an umbrella that light is thrown into, whose width does so, stays as it is."""
     tiny = GEAR_LENGTH.figure(0.02)
+    if isinstance(item, Modifier) and item.umbrella not in (None, "shoot-through"):
+        return item
     if isinstance(item, Stand):
         fields: dict[str, object] = {
             "min_height": GEAR_LENGTH.figure(0.02),

@@ -33,8 +33,9 @@ from evrant.core.search.kit.case import CARRIES, NOTHING, PARTS_OF_LIGHT, Case, 
 from evrant.core.search.kit.stage import STILL, Stage, cards_in
 from evrant.core.space.scene import Scene
 
+IN_THE_WAY = "its stand is in the way, or too low, at every distance"
 FARTHEST_FIRST = tuple(sorted(NEAR, reverse=True))
-Ideal = Literal["support", "modifier", "head", "lens"]
+Ideal = Literal["support", "modifier", "size", "head", "lens"]
 OF_LIGHTS: tuple[Rule, ...] = (
     support.margins,
     aim.margins,
@@ -70,12 +71,13 @@ class Units:
         self.brightness = Brightness(self.stage)
 
     def possible(self, case: Case, recipe: Recipe, name: str, opened: Scene) -> tuple[Spot, ...]:
-        """Distances at which a light's bare stand is out of the way of camera, table and subject."""
+        """Distances at which a light's bare stand is high enough and out of the way of camera, table and subject. Where
+        the stand is hangs on the depth of the modifier, not on the head."""
         if self.stage.hangs(recipe, name):
             return NEAR
-        key = (case.id, name, self._looks(recipe, name, CARRIES))
+        key = (case.id, name, self._looks(recipe, name, (*CARRIES, "modifier")))
         if key not in self.near:
-            bare: frozenset[Ideal] = frozenset({"head", "modifier"})
+            bare: frozenset[Ideal] = frozenset({"head", "size"})
             bench = Bench(opened, (opened, opened), NEAR)
             self.near[key] = tuple(near for near in NEAR if self._short(case, recipe, name, bench, near, bare) is None)
         return self.near[key]
@@ -109,8 +111,9 @@ class Units:
 
     def wrong(self, case: Case, name: str, bench: Bench, rest: Mapping[str, str]) -> Iterable[Clause]:
         """Every head with every modifier of a light that is too weak, too strong or too uneven at each of the
-        bench's distances; `rest` are the slots those distances hang on."""
-        left = dict.fromkeys(pairs_of(case, name), "")
+        bench's distances; `rest` are the slots those distances hang on, the modifier maybe among them."""
+        modifier = rest.get(f"{name}.modifier")
+        left = dict.fromkeys((pair for pair in pairs_of(case, name) if modifier in (None, pair[1])), "")
         for near in bench.near:
             faults = self.brightness.faults(case, name, [*left], bench.usual, near)
             left = {pair: why for pair, why in faults.items() if why}
@@ -155,7 +158,11 @@ class Units:
             left = [pair for pair in pairs_of(case, name) if pair[1] == modifier]
             why_not: dict[Pair, str] = {}
             made = still | {f"{name}.head": recipe[f"{name}.head"], f"{name}.modifier": modifier}
-            for near in bench.near if left else ():
+            spots = self.possible(case, made, name, bench.scene) if left else ()
+            if left and not spots:
+                yield Clause(frozenset((still | {f"{name}.modifier": modifier}).items()), IN_THE_WAY)
+                continue
+            for near in spots:
                 faults = self.brightness.faults(case, name, left, bench.usual, near)
                 by_size = "" if all(faults.values()) else self._short(case, made, name, bench, near, nut) or ""
                 why_not = {pair: why for pair, fault in faults.items() if (why := fault or by_size)}
@@ -174,7 +181,7 @@ class Units:
             if why := self._each(by_stand, bright):
                 yield Clause(frozenset((whatever | made).items()), why)
                 continue
-            near = [one for one in bench.near if one in bright]
+            near = [one for one in self.possible(case, still | made, name, bench.scene) if one in bright]
             if why := self._each(partial(self._short, case, still | made, name, bench), near):
                 yield Clause(frozenset((still | made).items()), why)
 
@@ -218,6 +225,8 @@ class Units:
         spared: frozenset[Ideal] = frozenset()
         options: tuple[Ideal, ...] = ("lens", "support", "modifier", "head")
         for part in options:
+            if part == "modifier" and "support" not in spared:
+                continue  # it puts the stand where it is
             still = self._fails(case, recipe, name, bench, spared | {part})
             if still is not None:
                 spared, why = spared | {part}, still
@@ -227,7 +236,7 @@ class Units:
         if "lens" not in spared or len(bench.near) < len(NEAR):
             guilty |= {"body", "lens", "tripod"}
         if len(bench.near) < len(NEAR):
-            guilty |= {f"{name}.support"}
+            guilty |= {f"{name}.support", f"{name}.modifier"}
         if f"{name}.support" in guilty and recipe.get(f"{name}.stands_on", NOTHING) != NOTHING:
             guilty |= {f"{name}.stands_on"}
         return frozenset(guilty), why
@@ -254,7 +263,7 @@ class Units:
         whatever it hangs from."""
         if why := self._by_size(case, recipe, name, bench, near, spared):
             return why
-        spares_light = "head" in spared or "modifier" in spared
+        spares_light = bool(spared & {"head", "modifier", "size"})
         return None if spares_light else self._fault(case, recipe, name, bench, near)
 
     def _by_size(
@@ -270,7 +279,7 @@ class Units:
         if self.stage.hangs(recipe, name):
             spared = spared | {"support"}
         made = self.stage.made(recipe, name, spared)
-        glares = "head" in spared or "modifier" in spared
+        glares = bool(spared & {"head", "modifier", "size"})
         why = None
         for side in SIDES if sided(case.pattern) else SIDES[:1]:
             scene = with_light(bench.scene, case, name, made, near, side)
