@@ -525,7 +525,7 @@ def test_a_search_stops_inside_a_room_and_keeps_nothing_of_it() -> None:
     assert watched.check(case, recipe) == known and calls > 4, "it is asked again and again meanwhile"
     stopped = 0
     for at in range(1, calls, max(calls // 6, 1)):
-        calls, watched.geometry = 0, {}
+        calls, watched.geometry, watched.fitting = 0, {}, {}
         watched.kept.clear()
         try:
             assert watched.check(case, recipe) == known

@@ -96,13 +96,13 @@ def serve(asked: IO[bytes], told: IO[bytes]) -> None:
     alone, by_id = Alone(Checker(studio, market)), {case.id: case for case in cases}
     while True:
         task: Any = pickle.load(asked)
-        reports = _lone(alone, by_id[task.case], task.budget) if isinstance(task, Lone) else _asked(alone, by_id, task)
+        reports = _lone(alone, by_id[task.case], task) if isinstance(task, Lone) else _asked(alone, by_id, task)
         pickle.dump(Answer(reports, alone.checker.counts), told)
         told.flush()
 
 
-def _lone(alone: Alone, case: Case, budget: int | None) -> dict[str, Report]:
-    for _ in alone.looks(case, budget):
+def _lone(alone: Alone, case: Case, job: Lone) -> dict[str, Report]:
+    for _ in alone.looks(case, job.budget, job.free):
         pass
     return {case.id: alone.taken(case)}
 

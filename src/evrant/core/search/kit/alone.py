@@ -4,13 +4,13 @@ What a shot cannot be made with is learnt at the price of a small programme and 
 nobody waits for the other shots.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from math import inf
 
 from evrant.core.search.kit.case import Case, Recipe
 from evrant.core.search.kit.check import LENSES, LEVELS, Checker
-from evrant.core.search.kit.master import Master
+from evrant.core.search.kit.master import NONE, Master
 from evrant.core.search.kit.verdicts import Fail, Pass, Report
 
 
@@ -35,19 +35,19 @@ class Alone:
             self.begun.add(case.id)
         return report
 
-    def looks(self, case: Case, budget: int | None) -> Iterator[None]:
-        """Look into one recipe after the other, the cheapest within a budget [cents] first, until one passes. Raises
-        Stopped; what was learnt by then stays to be taken."""
+    def looks(self, case: Case, budget: int | None, free: Mapping[str, int] = NONE) -> Iterator[None]:
+        """Look into one recipe after the other, the cheapest within a budget [cents] first, until one passes; so many
+        of some things are `free`. Raises Stopped; what was learnt by then stays to be taken."""
         limit = inf if budget is None else float(budget)
-        if self.settled.get(case.id, -1.0) >= limit:
+        if not free and self.settled.get(case.id, -1.0) >= limit:
             return
         told = self.told.setdefault(case.id, [])
         if case.id not in self.begun:
             told.append(self.report(case, Recipe(), LENSES))
         while True:
-            choice = self._master(case).solve(budget)
+            choice = self._master(case).solve(budget, free=free)
             if choice is None or not choice.recipes:
-                self.settled[case.id] = limit
+                self.settled[case.id] = self.settled.get(case.id, -1.0) if free else limit
                 return
             recipe = choice.recipes[case.id]
             for level in range(LEVELS):
@@ -57,7 +57,7 @@ class Alone:
                 if isinstance(report.found, Fail) or report.clauses or report.weights:
                     break
             else:
-                self.settled[case.id] = inf
+                self.settled[case.id] = self.settled.get(case.id, -1.0) if free else inf
                 return
 
     def taken(self, case: Case) -> Report:

@@ -5,7 +5,7 @@ time for it when it was first looked into by itself. What is found does not depe
 """
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -30,10 +30,11 @@ class Task:
 
 @dataclass(frozen=True)
 class Lone:
-    """One case to look into by itself, within a budget [cents]."""
+    """One case to look into by itself, within a budget [cents], where so many of some things are there `free`."""
 
     case: str
     budget: int | None
+    free: Mapping[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -80,8 +81,8 @@ class Crew:
     failures: Counter[str] = field(default_factory=Counter)
     owned: set[str] = field(default_factory=set)
     """Cases of which it is settled who looks into them."""
-    busy: str = ""
-    """The case the helper looks into by itself."""
+    busy: Lone | None = None
+    """What the helper looks into by itself."""
 
     @property
     def checker(self) -> Checker:
@@ -107,49 +108,49 @@ class Crew:
         possible = {key: Recipe() for key, case in self.cases.items() if not case.impossible}
         return self.reports(LENSES, possible, stop, heard)
 
-    def by_themselves(self, budget: int | None, stop: Callable[[], bool], heard: Heard) -> dict[str, Report]:
-        """What is learnt of each case by looking into it alone within a budget [cents], the largest first. Ends early
-        when `stop` says so."""
-        todo = sorted((case for case in self.cases.values() if not case.impossible), key=_size, reverse=True)
+    def by_themselves(self, jobs: Iterable[Lone], stop: Callable[[], bool], heard: Heard) -> dict[str, Report]:
+        """What is learnt of cases by looking into each alone, the largest first. Ends early when `stop` says so."""
+        todo = sorted(jobs, key=lambda job: _size(self.cases[job.case]), reverse=True)
         found = self._back(todo)
-        while todo or self.busy:
-            self._hand_over(todo, budget)
-            mine = next((case for case in todo if case.id not in self.owned or case.id not in self.theirs), None)
+        while todo or self.busy is not None:
+            self._hand_over(todo)
+            mine = next((job for job in todo if job.case not in self.owned or job.case not in self.theirs), None)
             if mine is None:
                 found |= self._back(todo)
                 continue
             todo.remove(mine)
-            for _ in self.alone.looks(mine, budget):
-                heard(mine)
+            case = self.cases[mine.case]
+            for _ in self.alone.looks(case, mine.budget, mine.free):
+                heard(case)
                 if stop():
                     break
-                if self.aside is not None and self.busy and self.aside.ready():
+                if self.aside is not None and self.busy is not None and self.aside.ready():
                     found |= self._back(todo)
-                    self._hand_over(todo, budget)
-            found[mine.id] = self._learnt(mine.id, self.alone.taken(mine), aside=False)
+                    self._hand_over(todo)
+            found[case.id] = self._learnt(case.id, self.alone.taken(case), aside=False)
             if stop():
                 break
         return found
 
-    def _hand_over(self, todo: list[Case], budget: int | None) -> None:
+    def _hand_over(self, todo: list[Lone]) -> None:
         """Give the helper the next case that is nobody's or its own, if it has none."""
-        case = next((case for case in todo if case.id not in self.owned or case.id in self.theirs), None)
-        if self.aside is None or self.busy or case is None:
+        job = next((job for job in todo if job.case not in self.owned or job.case in self.theirs), None)
+        if self.aside is None or self.busy is not None or job is None:
             return
-        todo.remove(case)
-        self.aside.ask(Lone(case.id, budget))
-        self.busy = case.id
+        todo.remove(job)
+        self.aside.ask(job)
+        self.busy = job
 
-    def _back(self, todo: list[Case]) -> dict[str, Report]:
+    def _back(self, todo: list[Lone]) -> dict[str, Report]:
         """What the helper found of the case it has, waited for; when it has ended, its case is to do again."""
-        if self.aside is None or not self.busy:
+        if self.aside is None or self.busy is None:
             return {}
-        case, self.busy = self.cases[self.busy], ""
+        job, self.busy = self.busy, None
         try:
             answer = self.aside.answer()
         except Gone:
             self.close()
-            todo.append(case)
+            todo.append(job)
             return {}
         self.elsewhere = answer.counts
         return {key: self._learnt(key, report, aside=True) for key, report in answer.reports.items()}
@@ -200,7 +201,7 @@ class Crew:
         """End the process aside; what it looked into is looked into here from now on."""
         if self.aside is not None:
             self.aside.close()
-            self.aside, self.theirs, self.busy = None, frozenset(), ""
+            self.aside, self.theirs, self.busy = None, frozenset(), None
 
 
 def _size(case: Case) -> tuple[int, int]:

@@ -24,6 +24,7 @@ PRIORITIES = ("must", "should", "could")
 MOST_OF_ONE = 30
 MOST_BESIDES = 60
 T = TypeVar("T")
+NONE: Mapping[str, int] = {}
 
 
 @dataclass(frozen=True)
@@ -177,6 +178,7 @@ class Master:
         ban: Iterable[frozenset[tuple[str, str, str]]] = (),
         only: str | None = None,
         quick: bool = False,
+        free: Mapping[str, int] = NONE,
         seconds: float = 20.0,
         stop: Callable[[], bool] = lambda: False,
     ) -> Choice | None:
@@ -184,11 +186,11 @@ class Master:
         that takes fewest minutes; `quick`: minutes come before money. None when none is found.
 
         `force`: at least so many of a thing are bought. `least`: value at least this. `ban`: sets of (shot, slot,
-        key) of which not all may be chosen. `only`: no other shot is made.
+        key) of which not all may be chosen. `only`: no other shot is made. `free`: so many of a thing cost nothing.
         """
         if self._model is None:
             self._model = _Model(self)
-        return self._model.solve(budget, least, force or {}, ban, only, quick, _solver(seconds), stop)
+        return self._model.solve(budget, least, force or {}, ban, only, quick, free, _solver(seconds), stop)
 
 
 class _Model:
@@ -223,6 +225,7 @@ class _Model:
         ban: Iterable[frozenset[tuple[str, str, str]]],
         only: str | None,
         quick: bool,
+        free: Mapping[str, int],
         solver: cp_model.CpSolver,
         stop: Callable[[], bool],
     ) -> Choice | None:
@@ -241,19 +244,33 @@ class _Model:
             least_sum = self.master.cuts.beyond.get(key, -1.0)
             if only not in (None, key) or (inf if budget is None else budget) <= least_sum:
                 asked.add(made == 0)
+        cost = self._cost(asked, free)
         top = (sum(self.cents.values()) + sum(price for price, _ in self.rents)) * MOST_OF_ONE
         if budget is not None:
-            asked.add(self.cost <= budget)
+            asked.add(cost <= budget)
             top = min(budget, top)
         if least:
             asked.add(self.worth >= least)
         if quick:
-            asked.maximize((self.worth * (self.longest + 1) - self.time) * (top + 1) - self.cost)
+            asked.maximize((self.worth * (self.longest + 1) - self.time) * (top + 1) - cost)
         elif self.master.struck:
-            asked.maximize((self.worth * (top + 1) - self.cost) * (self.longest + 1) - self.time)
+            asked.maximize((self.worth * (top + 1) - cost) * (self.longest + 1) - self.time)
         else:
-            asked.maximize(self.worth * (top + 1) - self.cost)
+            asked.maximize(self.worth * (top + 1) - cost)
         return self._run(asked, solver, stop)
+
+    def _cost(self, model: cp_model.CpModel, free: Mapping[str, int]) -> cp_model.LinearExpr | int:
+        """What is bought and rented costs, beyond what is `free`."""
+        if not free:
+            return self.cost
+        paid: list[tuple[int, cp_model.IntVar]] = []
+        for key, price in self.cents.items():
+            var = self.buy[key]
+            if key in free:
+                var = model.new_int_var(0, MOST_OF_ONE, f"pays {key}")
+                model.add(var >= self.buy[key] - free[key])
+            paid.append((price, var))
+        return sum(price * var for price, var in (*paid, *self.rents))
 
     def _have(self, key: str) -> cp_model.LinearExprT:
         good = self.master.market.by_key[key]

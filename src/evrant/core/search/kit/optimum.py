@@ -16,12 +16,12 @@ from evrant.core.search.kit.brightness import NEAR
 from evrant.core.search.kit.case import NOTHING, Case, Recipe
 from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.check import LEVELS, Checker
-from evrant.core.search.kit.crew import Crew, Start
+from evrant.core.search.kit.crew import Crew, Lone, Start
 from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.lenses import GRID
 from evrant.core.search.kit.market import Market, market
 from evrant.core.search.kit.master import Choice, Master, Need, rents, value_of
-from evrant.core.search.kit.verdicts import Besides, Pass, Report, Stopped
+from evrant.core.search.kit.verdicts import Besides, Fail, Pass, Report, Stopped
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Flash, Item, Part
 from evrant.core.studio.studio import Studio
@@ -73,6 +73,8 @@ class Search:
     clock: Clock = standing_still
     begun: float = 0.0
     passed: dict[str, list[tuple[Recipe, Pass]]] = field(default_factory=dict)
+    failed: list[str] = field(default_factory=list)
+    """Shots of the last choice that failed."""
 
     @classmethod
     def of(
@@ -145,19 +147,39 @@ class Search:
                 choice = replace(choice, proved=choice.proved and not self.hasty)
                 self._found(self._kit(choice, passes))
                 return self._kit(choice, passes)
+            if free and self.failed:
+                self._go_on(choice, budget)
             kit = self._in_any_case(choice, passes, short, budget)
             if kit is not None and (held is None or _no_better(held.choice, kit.choice)):
                 held = kit
 
     def _by_themselves(self, budget: int | None) -> None:
         """Once for a sum: what each shot can be made with by itself."""
-        reports = self.crew.by_themselves(budget, self.stop, self._heard)
+        jobs = [Lone(case.id, budget) for case in self.cases if not case.impossible]
+        reports = self.crew.by_themselves(jobs, self.stop, self._heard)
         self._take(reports)
         if self.stop():
             raise Stopped
         for key in reports:
             if not self.passed.get(key):
                 self.master.cuts.beyond[key] = inf if budget is None else budget
+
+    def _go_on(self, choice: Choice, budget: int | None) -> None:
+        """Shots of a choice that failed, each looked into further by itself: the cheapest way to make it with what is
+        bought for the others, until one passes."""
+        jobs = []
+        for key in self.failed:
+            others: Counter[str] = Counter()
+            for other, recipe in choice.recipes.items():
+                if other != key:
+                    others |= Counter(one for one in recipe.values() if one != NOTHING)
+                    others |= self.master.cuts.besides(other, recipe)
+            free = {one: min(n, choice.bought[one]) for one, n in others.items() if choice.bought.get(one)}
+            spent = sum((self.market.by_key[one].cents or 0) * n for one, n in free.items())
+            jobs.append(Lone(key, None if budget is None else budget - spent, free))
+        self._take(self.crew.by_themselves(jobs, self.stop, self._heard))
+        if self.stop():
+            raise Stopped
 
     def _begin(self) -> None:
         """Once: which lenses fit the room for each shot at all."""
@@ -192,6 +214,7 @@ class Search:
             every = level == 0 or self.so_far is None
             reports = self.crew.reports(level, choice.recipes, self.stop, self._heard, every=every)
             learnt = self._take(reports)
+            self.failed = [key for key, report in reports.items() if isinstance(report.found, Fail)]
             if self.stop():
                 raise Stopped
             if level == 0 and (bound := self.cupboard.fault(choice.bought)):
