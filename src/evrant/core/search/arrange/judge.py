@@ -53,10 +53,22 @@ def judged_plainly(scene: Scene, floor: float = float("-inf"), leave: frozenset[
         return _worst(scene, geometry(), floor, leave)
 
 
-def judged_by_place(scene: Scene, floor: float) -> float:
-    """`judged_plainly` of a set that passed in the open: only by the rules that its place in the room changes."""
+def rules_of_places() -> list[Rule]:
+    """The rules whose verdict hangs on where in the room a set stands."""
+    return [rule.of for rule in placed()]
+
+
+def judged_by_place(scene: Scene, floor: float, rules: list[Rule]) -> float:
+    """`judged_plainly` of a set that passed in the open: only by the `rules` that its place in the room changes. The
+    one that told the most of it is asked first of the next place: poses of one formation fail by the same."""
+    worst = float("inf")
     with plain():
-        return _worst(scene, [rule.of for rule in placed()], floor, frozenset())
+        for number, rule in enumerate(rules):
+            worst = min(worst, _worst(scene, (rule,), floor, frozenset()))
+            if worst < floor:
+                rules.insert(0, rules.pop(number))
+                break
+    return worst
 
 
 def _worst(scene: Scene, rules: Sequence[Rule], floor: float, leave: frozenset[str]) -> float:

@@ -25,6 +25,7 @@ from evrant.core.search.arrange.judge import (
     judged_in_the_open,
     judged_plainly,
     judged_within,
+    rules_of_places,
 )
 from evrant.core.search.arrange.poses import Grid, Poses, poses
 from evrant.core.space.scene import Scene, gear_of
@@ -88,6 +89,7 @@ class _Pool:
         self.order = np.zeros(0, dtype=np.intp)
         self.next = 0
         self.ready: list[tuple[float, int]] = []
+        self.rules = rules_of_places()
 
     @property
     def waiting(self) -> float:
@@ -260,7 +262,7 @@ def posed(studio: Studio, shot: Shot, gear: dict[str, Item], pool: _Pool, index:
 def plainly(pool: _Pool, scene: Scene, floor: float) -> float:
     """A pose judged plainly: only by what its place changes, unless lights came to hang there."""
     hangs = pool.formation is not None and pool.formation.hung
-    return judged_plainly(scene, floor) if hangs else judged_by_place(scene, floor)
+    return judged_plainly(scene, floor) if hangs else judged_by_place(scene, floor, pool.rules)
 
 
 class _Search:

@@ -54,7 +54,7 @@ class Alone:
                 report = self.report(case, recipe, level)
                 told.append(report if report.found is None else replace(report, recipe=recipe))
                 yield
-                if isinstance(report.found, Fail) or report.clauses or report.weights:
+                if not isinstance(report.found, Pass) and not report.empty:
                     break
             else:
                 self.settled[case.id] = self.settled.get(case.id, -1.0) if free else inf
@@ -66,8 +66,9 @@ class Alone:
         failed = (report.found.clause for report in told if isinstance(report.found, Fail))
         clauses = (*(clause for report in told for clause in report.clauses), *failed)
         weights = tuple(weight for report in told for weight in report.weights)
+        unlit = tuple(one for report in told for one in report.unlit)
         passed = next((report for report in told if isinstance(report.found, Pass)), Report(None))
-        return Report(passed.found, clauses, weights, passed.recipe)
+        return Report(passed.found, clauses, weights, unlit, passed.recipe)
 
     def _master(self, case: Case) -> Master:
         if case.id not in self.masters:

@@ -20,7 +20,7 @@ from evrant.core.light.lit import Lit
 from evrant.core.light.lit import lit as lit_of
 from evrant.core.light.powers import ROLE_STOPS, role_stops
 from evrant.core.place.lighting import key_distance, lit, named_beams
-from evrant.core.search.kit.case import NOTHING, Case, Literal_
+from evrant.core.search.kit.case import NOTHING, Case, Literal_, Spot
 from evrant.core.search.kit.stage import Stage
 from evrant.core.space.scene import Light, Scene
 from evrant.core.space.solids import Vector
@@ -28,8 +28,6 @@ from evrant.core.studio.gear import Item
 from evrant.core.studio.room import Room
 from evrant.core.studio.sets import LightPlace, SetPlan
 
-Spot = tuple[float, float]
-"""Where the key stands: its distance as a share of the usual one, and how much further round [degrees]."""
 NEAR: tuple[Spot, ...] = (
     (1.4, 0.0),
     (1.0, 0.0),

@@ -7,6 +7,8 @@ from evrant.core.studio.shots import Pattern, Shot
 NOTHING = ""
 Literal_ = tuple[str, str]
 """A slot and the key that fills it."""
+Spot = tuple[float, float]
+"""Where the key stands: its distance as a share of the usual one, and how much further round [degrees]."""
 CARRIES = ("support", "stands_on")
 """What carries a light: a stand, or an arm and the stand it is put on."""
 PARTS_OF_LIGHT = ("head", "modifier", *CARRIES, "joint", "ring")

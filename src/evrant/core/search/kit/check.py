@@ -23,14 +23,14 @@ from evrant.core.search.arrange.formations import Offer
 from evrant.core.search.arrange.judge import judged_in_the_open
 from evrant.core.search.arrange.search import Result, arrange, fits
 from evrant.core.search.kit.blame import groups, is_small, slots_of
-from evrant.core.search.kit.brightness import LIGHT, NEAR, Spot
-from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe
+from evrant.core.search.kit.brightness import LIGHT, NEAR
+from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe, Spot
 from evrant.core.search.kit.grounds import Grounds
 from evrant.core.search.kit.lenses import GRID, Lenses
-from evrant.core.search.kit.lights import Lights
+from evrant.core.search.kit.lights import Lights, facing
 from evrant.core.search.kit.market import Market
 from evrant.core.search.kit.stage import GAPS, Stage, geared, ideal, renamed
-from evrant.core.search.kit.verdicts import Besides, Counts, Fail, Lessons, Pass, Report, Stopped
+from evrant.core.search.kit.verdicts import Besides, Counts, Fail, Lessons, Pass, Report, Stopped, Unlit
 from evrant.core.search.kit.weights import bags
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Lead
@@ -113,7 +113,13 @@ class Checker:
             part = still | {slot: key for slot, key in recipe.items() if slot.startswith(f"{name}.")}
             if recipe.get(f"{name}.head", NOTHING) == NOTHING:
                 continue
-            if not self._fits(case, part, self.lights.serve(case, part)):
+            for near in self.lights.serve(case, part):
+                if self._fits_at(case, part, near, frozenset()):
+                    break
+                if name in facing(case):
+                    large = frozenset((slot, key) for slot, key in part.items() if not is_small(slot))
+                    self.lessons.unlit.append(Unlit(large, near))
+            else:
                 return Fail(self._smallest(case, part, self.lights.serve))
         return None
 
@@ -122,10 +128,11 @@ class Checker:
         fault: list[Margin] = []
         missed = False
         for one in near:
-            if not self._fits_at(case, recipe, one, frozenset()):
+            tried = self._arranged(case, recipe, (one,))
+            if not tried.fits:
                 missed = True
                 continue
-            made = self._through_ledger(case, recipe, self._arranged(case, recipe, (one,)).sets[0].plan)
+            made = self._through_ledger(case, recipe, tried.sets[0].plan)
             if isinstance(made, Pass):
                 return made
             fault += made

@@ -5,12 +5,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from evrant.core.place.lighting import named_beams
-from evrant.core.search.kit.brightness import NEAR, Pair, Spot, literals, pairs_of
-from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Literal_, Recipe
+from evrant.core.search.kit.brightness import NEAR, Pair, literals, pairs_of
+from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Literal_, Recipe, Spot
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.stage import STILL, Stage
 from evrant.core.search.kit.unit import IN_THE_WAY, Bench, Units
-from evrant.core.search.kit.verdicts import Lessons, Weight
+from evrant.core.search.kit.verdicts import Lessons, Unlit, Weight
 from evrant.core.search.kit.weights import bags
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import ARM
@@ -97,6 +97,7 @@ class Lights:
         if self.lessons.first(case.id, name, near, tuple(sorted(rest.items()))):
             self.lessons.clauses += self.units.wrong(case, name, bench, rest)
         good = self.units.serves(case, recipe, name, bench)
+        self._dark(case, recipe, name, standing, bench, good)
         if good:
             self._weigh(case, name, support, bench)
         elif self.lessons.first(case.id, name, "hopeless", self.stage.looks(standing)):
@@ -104,6 +105,30 @@ class Lights:
         elif self.lessons.first(case.id, name, "stuck", self.stage.looks(standing)):
             self.lessons.clauses += self.units.stuck(case, recipe, name, bench)
         return good or self.units.fault(case, recipe, name, bench) or NEAR
+
+    def _dark(
+        self,
+        case: Case,
+        recipe: Recipe,
+        name: str,
+        standing: Mapping[str, str],
+        bench: Bench,
+        good: tuple[Spot, ...],
+    ) -> None:
+        """Where several lights must serve at once: the spots at which this one does not, and why not there."""
+        pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
+        whole = frozenset(standing.items()) | literals(name, pair)
+        if len(facing(case)) < 2 or not self.lessons.first(case.id, name, "dark", whole):
+            return
+        bright = self.units.bright(case, name, pairs_of(case, name), bench.usual)
+        if self.lessons.first(case.id, name, "bright"):
+            for one, spots in bright.items():
+                self.lessons.unlit += [Unlit(literals(name, one), spot) for spot in NEAR if spot not in spots]
+        for spot in NEAR:
+            if spot not in bench.near:
+                self.lessons.unlit.append(Unlit(frozenset(standing.items()), spot))
+            elif spot not in good and spot in bright.get(pair, ()):
+                self.lessons.unlit.append(Unlit(whole, spot))
 
     def _in_the_way(self, case: Case, whole: Mapping[str, str], name: str, opened: Scene) -> None:
         """Once one stand of a light is in the way at every distance: all others that are."""

@@ -13,10 +13,11 @@ from typing import Literal, TypeVar
 
 from ortools.sat.python import cp_model
 
-from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe
+from evrant.core.search.kit.brightness import NEAR
+from evrant.core.search.kit.case import NOTHING, Case, Clause, Recipe, Spot
 from evrant.core.search.kit.handling import handling
 from evrant.core.search.kit.market import Good, Market
-from evrant.core.search.kit.verdicts import Fail, Report
+from evrant.core.search.kit.verdicts import Fail, Report, Unlit
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Camera, Flash, Part
 
@@ -70,6 +71,7 @@ class Cuts:
     clauses: list[tuple[str, Clause]] = field(default_factory=list)
     needs: list[Need] = field(default_factory=list)
     bounds: list[Bound] = field(default_factory=list)
+    unlit: list[tuple[str, Unlit]] = field(default_factory=list)
     known: set[object] = field(default_factory=set)
     beyond: dict[str, float] = field(default_factory=dict)
     """Shots that cannot be made for this sum [cents] or less, even by themselves."""
@@ -84,6 +86,9 @@ class Cuts:
             need = Need(case, one.light, one.when, one.key, one.count)
             if self._first(need):
                 self.needs.append(need)
+        for dark in report.unlit:
+            if self._first((case, dark)):
+                self.unlit.append((case, dark))
 
     def _first(self, one: object) -> bool:
         new = one not in self.known
@@ -112,7 +117,7 @@ class Cuts:
         return most
 
     def __len__(self) -> int:
-        return len(self.clauses) + len(self.needs) + len(self.bounds)
+        return len(self.clauses) + len(self.needs) + len(self.bounds) + len(self.unlit)
 
 
 def value_of(cases: Iterable[Case], made: Iterable[str]) -> tuple[int, int, int, int]:
@@ -201,7 +206,8 @@ class _Model:
         self.done = {case.id: self.model.new_bool_var(f"made {case.id}") for case in master.cases}
         self.fill: dict[tuple[str, str, str], cp_model.IntVar] = {}
         self.units: dict[tuple[str, str, str], cp_model.IntVar] = {}
-        self.taken = {"clauses": 0, "needs": 0, "bounds": 0}
+        self.spots: dict[tuple[str, Spot], cp_model.IntVar] = {}
+        self.taken = {"clauses": 0, "needs": 0, "bounds": 0, "unlit": 0}
         goods = master.market.goods
         self.cents = {good.key: good.cents for good in goods if good.cents is not None}
         self.buy = {key: self.model.new_int_var(0, MOST_OF_ONE, f"buy {key}") for key in self.cents}
@@ -321,7 +327,7 @@ class _Model:
                     both = self.fill[case.id, "body", body] + self.fill[case.id, slot, key] - 1
                     self.model.add(sum(self._have(g.key) for g in fits) >= both)
 
-    def _new(self, what: Literal["clauses", "needs", "bounds"], learnt: Sequence[T]) -> Sequence[T]:
+    def _new(self, what: Literal["clauses", "needs", "bounds", "unlit"], learnt: Sequence[T]) -> Sequence[T]:
         """What was learnt since it was asked for last."""
         fresh = learnt[self.taken[what] :]
         self.taken[what] = len(learnt)
@@ -335,6 +341,20 @@ class _Model:
             self._need(need)
         for bound in self._new("bounds", cuts.bounds):
             self._bound(bound)
+        for case, dark in self._new("unlit", cuts.unlit):
+            self._unlit(case, dark)
+
+    def _unlit(self, case: str, dark: Unlit) -> None:
+        """A shot that is made has a spot of its key at which all its lights serve."""
+        literals = [self.fill.get((case, slot, key)) for slot, key in dark.when]
+        if case not in self.done or any(literal is None for literal in literals):
+            return
+        if (case, dark.spot) not in self.spots:
+            here = [self.model.new_bool_var(f"{case} {spot}") for spot in NEAR]
+            self.spots |= {(case, spot): var for spot, var in zip(NEAR, here, strict=True)}
+            self.model.add(sum(here) >= self.done[case])
+        never = [literal.negated() for literal in literals if literal is not None]
+        self.model.add_bool_or([*never, self.spots[case, dark.spot].negated()])
 
     def _bound(self, bound: Bound) -> None:
         over: list[cp_model.IntVar] = []

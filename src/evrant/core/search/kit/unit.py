@@ -15,7 +15,7 @@ from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.memo import plain
 from evrant.core.judge.rules.light import aim
 from evrant.core.judge.rules.set import intrusion, overlap
-from evrant.core.judge.rules.support import support
+from evrant.core.judge.rules.support import column, support
 from evrant.core.place.lighting import named_beams, sided
 from evrant.core.place.rigging import weighted
 from evrant.core.search.arrange.judge import Rule, counts, hangs_on_place
@@ -23,13 +23,12 @@ from evrant.core.search.kit.brightness import (
     NEAR,
     Brightness,
     Pair,
-    Spot,
     literals,
     pairs_of,
     together,
     with_light,
 )
-from evrant.core.search.kit.case import CARRIES, NOTHING, PARTS_OF_LIGHT, Case, Clause, Literal_, Recipe
+from evrant.core.search.kit.case import CARRIES, NOTHING, PARTS_OF_LIGHT, Case, Clause, Literal_, Recipe, Spot
 from evrant.core.search.kit.stage import STILL, Stage, cards_in
 from evrant.core.space.scene import Scene
 
@@ -306,3 +305,4 @@ def _lines(scene: Scene) -> Iterable[Margin]:
         for line in rule(scene):
             if counts(line) and (line.code == overlap.OVERLAP.code or line.code not in hangs_on_place()):
                 yield line
+    yield from (line for line in column.margins(scene) if line.margin is not None)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 
 from evrant.core.base.margins import Margin
-from evrant.core.search.kit.case import Clause, Literal_, Recipe
+from evrant.core.search.kit.case import Clause, Literal_, Recipe, Spot
 from evrant.core.studio.sets import SetPlan
 
 
@@ -29,6 +29,15 @@ class Weight:
     when: frozenset[Literal_]
     key: str
     count: int
+
+
+@dataclass(frozen=True)
+class Unlit:
+    """Slots of one light filled like this do not serve where the key stands at a spot: with others they do only where
+    all serve."""
+
+    when: frozenset[Literal_]
+    spot: Spot
 
 
 @dataclass(frozen=True)
@@ -71,11 +80,12 @@ class Report:
     found: Pass | Fail | None
     clauses: tuple[Clause, ...] = ()
     weights: tuple[Weight, ...] = ()
+    unlit: tuple[Unlit, ...] = ()
     recipe: Recipe | None = None
 
     @property
     def empty(self) -> bool:
-        return self.found is None and not self.clauses and not self.weights
+        return self.found is None and not (self.clauses or self.weights or self.unlit)
 
 
 @dataclass
@@ -84,6 +94,7 @@ class Lessons:
 
     clauses: list[Clause] = field(default_factory=list)
     weights: list[Weight] = field(default_factory=list)
+    unlit: list[Unlit] = field(default_factory=list)
     tried: set[tuple[object, ...]] = field(default_factory=set)
 
     def first(self, *key: object) -> bool:
@@ -92,8 +103,8 @@ class Lessons:
         self.tried.add(key)
         return new
 
-    def take(self) -> tuple[tuple[Clause, ...], tuple[Weight, ...]]:
+    def take(self) -> tuple[tuple[Clause, ...], tuple[Weight, ...], tuple[Unlit, ...]]:
         """All that was found since they were taken last."""
-        found = tuple(self.clauses), tuple(self.weights)
-        self.clauses, self.weights = [], []
+        found = tuple(self.clauses), tuple(self.weights), tuple(self.unlit)
+        self.clauses, self.weights, self.unlit = [], [], []
         return found
