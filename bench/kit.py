@@ -1,8 +1,8 @@
 """The best kit for twelve shots out of the whole catalogue, under three budgets, with proof.
 
-Prints one JSON line: seconds to the first kit that works, to the proved best of the first budget, and to the
-last proof; whether all were proved; recipes judged, ledgers run; and how long a plain MILP (HiGHS, on the linear part,
-with everything the search had learnt) takes for one choice against CP-SAT on all of it.
+Prints one JSON line: seconds to the first kit that works, to the proved best of the first budget, to the last proof,
+and to each proof there was; whether all were proved; recipes judged, ledgers run; and how long a plain MILP (HiGHS, on
+the linear part, with everything the search had learnt) takes for one choice against CP-SAT on all of it.
 """
 
 import json
@@ -40,8 +40,9 @@ SHOTS = (
 )
 BUDGETS = (200, 320, 1600)
 OWNED = ("camera-full", "lens-50", "lens-85", "lens-35", "tripod-160", "table-fold-80")
-LIMIT = 46.0
-"""A bench ends within 50 s; what is not proved by then is said so."""
+LIMIT, PLAIN = 42.0, 8.0
+"""A bench ends within 50 s: what is not proved by then is said so, and a plain MILP that takes longer took at least so
+long."""
 
 
 def studio() -> Studio:
@@ -103,7 +104,7 @@ def main() -> None:
     search.master.solve(BUDGETS[-1] * 100)
     ours = time.perf_counter() - solving
     solving = time.perf_counter()
-    highs_best(search.master, BUDGETS[-1] * 100)
+    highs_best(search.master, BUDGETS[-1] * 100, PLAIN)
     plain = time.perf_counter() - solving
     print(
         json.dumps(
@@ -111,6 +112,7 @@ def main() -> None:
                 "first_s": None if search.first_s is None else round(search.first_s, 2),
                 "best_s": round(ends[0], 2) if ends else None,
                 "proof_s": round(ends[-1], 2) if proved else None,
+                "proofs_s": [round(one, 2) for one in ends],
                 "proved": proved,
                 "made": made,
                 "recipes": search.crew.counts.recipes,

@@ -17,7 +17,14 @@ from evrant.core.place.moves import change as apply
 from evrant.core.search.arrange.bounds import Body, Site, coarse, fine
 from evrant.core.search.arrange.changes import changes, possible_with, shot_by_lens, shot_by_room
 from evrant.core.search.arrange.formations import Offer, drafts, put
-from evrant.core.search.arrange.judge import counts, judged, judged_anew, judged_by_place, judged_plainly
+from evrant.core.search.arrange.judge import (
+    counts,
+    judged,
+    judged_anew,
+    judged_by_place,
+    judged_plainly,
+    rules_of_places,
+)
 from evrant.core.search.arrange.poses import Grid, poses
 from evrant.core.search.arrange.search import arrange, every_candidate
 from evrant.core.space.scene import Scene, scene_of
@@ -136,7 +143,7 @@ def test_low_furniture_among_the_legs_is_known_before_a_pose_is_looked_at() -> N
         assert bound >= 0 or worst < 0 or judged_plainly(scene) < 0
         stands += worst < -0.03
         known += worst < -0.03 and bound < 0
-        assert (judged_by_place(scene, float("-inf")) < 0) == (judged_plainly(scene) < 0)
+        assert (judged_by_place(scene, float("-inf"), rules_of_places()) < 0) == (judged_plainly(scene) < 0)
     assert stands >= 5 and known >= 0.8 * stands, (stands, known)
 
 

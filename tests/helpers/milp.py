@@ -12,8 +12,8 @@ from evrant.core.search.kit.case import NOTHING
 from evrant.core.search.kit.master import MOST_OF_ONE, Master
 
 
-def highs_best(master: Master, budget: int) -> tuple[int, int] | None:  # noqa: C901
-    """Worth of the shots made and cost [cents] of the best choice; None when the solver finds none."""
+def highs_best(master: Master, budget: int, seconds: float = 1e9) -> tuple[int, int] | None:  # noqa: C901
+    """Worth of the shots made and cost [cents] of the best choice; None when the solver finds none, or none in time."""
     names: dict[tuple[str, ...], int] = {}
 
     def var(*name: str) -> int:
@@ -61,10 +61,11 @@ def highs_best(master: Master, budget: int) -> tuple[int, int] | None:  # noqa: 
         cost[column] = price
     limits = LinearConstraint(matrix, low, high)
     whole, bounds = np.ones(size), Bounds(np.zeros(size), upper)
-    first = milp(-worth, constraints=limits, integrality=whole, bounds=bounds)
+    options = {"time_limit": seconds / 2}
+    first = milp(-worth, constraints=limits, integrality=whole, bounds=bounds, options=options)
     if not first.success:
         return None
     best = round(-first.fun)
     keep = LinearConstraint(coo_array(worth[None, :]), best, np.inf)
-    second = milp(cost, constraints=[limits, keep], integrality=whole, bounds=bounds)
-    return best, round(second.fun)
+    second = milp(cost, constraints=[limits, keep], integrality=whole, bounds=bounds, options=options)
+    return (best, round(second.fun)) if second.success else None

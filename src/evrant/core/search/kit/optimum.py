@@ -162,7 +162,8 @@ class Search:
             raise Stopped
         for key in reports:
             if not self.passed.get(key):
-                self.master.cuts.beyond[key] = inf if budget is None else budget
+                known = self.master.cuts.beyond.get(key, -1.0)
+                self.master.cuts.beyond[key] = max(known, inf if budget is None else budget)
 
     def _go_on(self, choice: Choice, budget: int | None) -> None:
         """Shots of a choice that failed, each looked into further by itself: the cheapest way to make it with what is

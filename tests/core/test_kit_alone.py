@@ -1,0 +1,330 @@
+"""Kit: shots looked into by themselves, what is told of one light there, and the spots at which all lights serve."""
+
+import random
+from dataclasses import replace
+from functools import cache
+from itertools import product
+from math import inf
+from typing import Any
+
+import pytest
+from helpers.kits import few, plain
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from evrant.catalogue import load
+from evrant.core.base.margins import Margin
+from evrant.core.base.memo import plain as without_shares
+from evrant.core.judge.rules.light import exposure
+from evrant.core.light.lit import lit
+from evrant.core.search.kit.alone import Alone
+from evrant.core.search.kit.brightness import NEAR, pairs_of, with_light
+from evrant.core.search.kit.case import NOTHING, Case, Clause, Slot
+from evrant.core.search.kit.casting import case_of
+from evrant.core.search.kit.check import LENSES, Checker
+from evrant.core.search.kit.crew import Crew, Lone
+from evrant.core.search.kit.market import Good, Market, market
+from evrant.core.search.kit.master import Master
+from evrant.core.search.kit.optimum import Search
+from evrant.core.search.kit.unit import Bench
+from evrant.core.search.kit.verdicts import Fail, Pass, Report, Unlit
+from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Part
+from evrant.core.studio.presets import preset
+from evrant.core.studio.shots import Shot
+from evrant.core.studio.studio import Studio
+
+OWNED = ("camera-full", "lens-35", "lens-50", "lens-85", "tripod-160", "table-fold-80")
+
+
+@cache
+def spare_room(name: str) -> Studio:
+    """A white room of 5.2 × 4.4 m under 2.7 m, and one shot."""
+    found = preset(name)
+    assert found is not None
+    walls = [{"id": key, "name": key, "finish": {"lrv": 80.0, "colour": "#f4f4f0"}} for key in ("a", "b", "c", "d")]
+    room: dict[str, Any] = {
+        "footprint": {"kind": "rectangle", "length": 5.2, "width": 4.4},
+        "height": 2.7,
+        "ceiling": {"lrv": 85.0, "colour": "#ffffff"},
+        "floor_finish": {"lrv": 30.0, "colour": "#a08060"},
+        "walls": walls,
+    }
+    library = {one.id: one for one in load().all()}
+    return Studio.model_validate(
+        {
+            "format": "evrant-studio",
+            "schema": 1,
+            "name": "Spare room",
+            "brief": {"country": "DE", "tenure": "owned", "schools": {"source": "flash"}},
+            "room": room,
+            "shots": [{**found.shot, "id": "s", "name": name, "priority": "must"}],
+            "gear": [library[key].model_dump(mode="json", exclude_none=True) | {"status": "owned"} for key in OWNED],
+        }
+    )
+
+
+@cache
+def cast(name: str) -> tuple[Checker, Case]:
+    """A checker over the whole catalogue, and the one shot as a case whose lenses are known."""
+    studio = spare_room(name)
+    shelf = market(studio, load().all())
+    checker, case = Checker(studio, shelf), case_of(studio, studio.shots[0], shelf)
+    checker.report(case, {}, LENSES)
+    return checker, case
+
+
+def lone_light(case: Case, choose: random.Random, lens: str) -> tuple[str, dict[str, str]]:
+    """One light of a case with what it lights, by chance."""
+    name = choose.choice(case.lights())
+    pair = choose.choice(pairs_of(case, name))
+    still = {slot: case.slots[slot].keys[0] for slot in ("body", "tripod", "table") if slot in case.slots}
+    light = {f"{name}.head": pair[0], f"{name}.modifier": pair[1]}
+    stands = [key for key in case.slots[f"{name}.support"].keys if key.startswith("stand-")]
+    return name, still | {"lens": lens} | light | {f"{name}.support": choose.choice(stands)}
+
+
+# --- what is told of one light holds in the room ------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        "Person kneeling with dog",
+        "Business headshots in series",
+        "Garment on a hanger",
+        "Product on a sweep",
+        "Three-quarter, standing",
+        "Head and shoulders, seated",
+    ],
+)
+def test_a_light_refused_in_the_open_fits_nowhere_in_the_room(name: str) -> None:
+    """By looking at the whole grid of the room, on both sides of the face."""
+    checker, case = cast(name)
+    choose, refused, fitting = random.Random(name), 0, 0
+    for _ in range(24):
+        light, part = lone_light(case, choose, choose.choice(("lens-50", "lens-85")))
+        still = {slot: key for slot, key in part.items() if "." not in slot}
+        opened, usual = checker.stage.opened(case, still), checker.lenses.usually(case)
+        if opened is None or usual is None:
+            continue
+        near = choose.choice(NEAR)
+        why = checker.lights.units._by_size(case, part, light, Bench(opened, usual, NEAR), near)
+        fits = checker._fits_at(case, part, near, frozenset())
+        assert not (why and fits), (part, near, why)
+        possible = checker.lights.units.possible(case, part, light, opened)
+        assert near in possible or not fits, (part, near)
+        refused, fitting = refused + bool(why), fitting + fits
+    assert refused or fitting
+
+
+def test_a_key_that_is_in_the_picture_on_one_side_may_stand_on_the_other() -> None:
+    """Of two in the picture one is nearer to the light's side: on the other side the same light stays out of it."""
+    checker, case = cast("Person kneeling with dog")
+    part = {"body": "camera-full", "lens": "lens-35", "key.head": "flash-300", "key.modifier": "umbrella-105"}
+    opened, usual = checker.stage.opened(case, {"body": "camera-full", "lens": "lens-35"}), checker.lenses.usually(case)
+    assert opened is not None and usual is not None
+    part |= {"key.support": "stand-rolling-240"}
+    units, bench = checker.lights.units, Bench(opened, usual, NEAR)
+    assert checker._fits_at(case, part, (0.5, 0.0), frozenset())
+    assert units._by_size(case, part, "key", bench, (0.5, 0.0)) is None
+
+
+def test_where_a_bare_stand_is_hangs_on_the_modifier() -> None:
+    """Behind a deep box the stand is out of the way of table and camera where, before an umbrella that light is thrown
+    into, it is not: no reason against the box."""
+    checker, case = cast("Product on a sweep")
+    still = {"body": "camera-full", "lens": "lens-50", "tripod": "tripod-160", "table": "table-fold-80"}
+    opened = checker.stage.opened(case, still)
+    assert opened is not None
+    recipe = still | {"key.head": "flash-100", "key.support": "stand-260"}
+    spots = {
+        modifier: checker.lights.units.possible(case, recipe | {"key.modifier": modifier}, "key", opened)
+        for modifier in ("umbrella-110-white", "octa-120")
+    }
+    assert set(spots["umbrella-110-white"]) < set(spots["octa-120"])
+    near = next(spot for spot in spots["octa-120"] if spot not in spots["umbrella-110-white"])
+    for modifier, fits in (("umbrella-110-white", False), ("octa-120", True)):
+        assert checker._fits_at(case, recipe | {"key.modifier": modifier}, near, frozenset()) is fits
+
+
+@pytest.mark.parametrize("name", ["Person kneeling with dog", "Product on a sweep", "Business headshots in series"])
+def test_heads_that_shine_alike_are_returned_alike(name: str) -> None:
+    """What the room does to a light is found with the first head in a modifier; by lighting each by itself there."""
+    checker, case = cast(name)
+    usual, bright = checker.lenses.usually(case), checker.lights.units.brightness
+    assert usual is not None
+    looked = 0
+    for near in ((1.4, 0.0), (1.0, 9.0)):
+        every = bright._open(case, "key", pairs_of(case, "key"), usual, near)
+        for pair, told in list(every.items())[::7]:
+            alike = next(one for one in every if every[one].like(told))
+            more = bright._there(case, "key", alike, every[alike], usual, near, {})
+            made = checker.stage.made({"key.head": pair[0], "key.modifier": pair[1]}, "key")
+            with without_shares():
+                lines = _exposed(with_light(usual[1], case, "key", made, near))
+            there = {line.code: line.margin for line in lines if line.margin is not None}
+            for code, margin, _ in told.lines:
+                looked += 1
+                assert margin + more[code] == pytest.approx(there[code], abs=0.07), (pair, near, code)
+    assert looked > 30
+
+
+def _exposed(scene: Scene) -> list[Margin]:
+    state = lit(scene)
+    return [
+        line
+        for light in scene.lights
+        for rule in (exposure.window, exposure.falloff)
+        for line in rule(scene, light, state, alone=True)
+    ]
+
+
+def test_whether_something_fits_is_what_arranging_finds() -> None:
+    for name in ("Person kneeling with dog", "Garment on a hanger"):
+        checker, case = cast(name)
+        choose = random.Random(4)
+        for _ in range(5):
+            _, part = lone_light(case, choose, "lens-50")
+            near = choose.choice(NEAR)
+            assert checker._fits_at(case, part, near, frozenset()) == checker._arranged(case, part, (near,)).fits
+
+
+# --- the programme ------------------------------------------------------------------------------------
+
+
+def made_up(prices: list[tuple[int, int]], slots: list[list[int]]) -> tuple[Master, Case]:
+    """One shot over things owned and priced; slots are lists of their numbers."""
+    goods = [Good(Part(id=f"k{n}", name=f"k{n}", use="other"), owned, cents) for n, (owned, cents) in enumerate(prices)]
+    case = Case(Shot.model_validate({"id": "s", "priority": "must"}), "loop")
+    for number, keys in enumerate(slots):
+        case.slots[f"slot{number}"] = Slot(f"slot{number}", "", tuple(f"k{key}" for key in dict.fromkeys(keys)))
+    return Master(Market(tuple(goods), (), "EUR"), [case]), case
+
+
+PRICES = st.lists(st.tuples(st.integers(0, 1), st.integers(1, 30)), min_size=4, max_size=4)
+SLOTS = st.lists(st.lists(st.integers(0, 3), min_size=1, max_size=3), min_size=2, max_size=3)
+DARK = st.lists(
+    st.tuples(st.lists(st.tuples(st.integers(0, 2), st.integers(0, 3)), min_size=1, max_size=2), st.integers(0, 7)),
+    max_size=40,
+)
+
+
+@settings(max_examples=80, deadline=None)
+@given(PRICES, SLOTS, DARK, st.integers(0, 80))
+def test_lights_serve_together_only_at_a_spot_where_all_do(
+    prices: list[tuple[int, int]], slots: list[list[int]], dark: list[tuple[list[tuple[int, int]], int]], budget: int
+) -> None:
+    """By trying every recipe at every spot."""
+    master, case = made_up(prices, slots)
+    facts = [Unlit(frozenset((f"slot{slot}", f"k{key}") for slot, key in when), NEAR[spot]) for when, spot in dark]
+    master.cuts.learn("s", Report(None, unlit=tuple(facts)))
+    costs = []
+    for keys in product(*(slot.keys for slot in case.slots.values())):
+        filled = set(zip(case.slots, keys, strict=True))
+        serves = [spot for spot in NEAR if not any(fact.spot == spot and fact.when <= filled for fact in facts)]
+        counts = {key: keys.count(key) for key in keys}
+        cost = sum(max(n - prices[int(key[1:])][0], 0) * prices[int(key[1:])][1] for key, n in counts.items())
+        if serves and cost <= budget:
+            costs.append(cost)
+    found = master.solve(budget)
+    assert found is not None and found.proved
+    assert (bool(found.recipes), found.cents) == ((True, min(costs)) if costs else (False, 0))
+
+
+@settings(max_examples=40, deadline=None)
+@given(PRICES, SLOTS, st.dictionaries(st.integers(0, 3), st.integers(1, 2)), st.integers(0, 60))
+def test_what_is_free_counts_as_if_it_were_owned(
+    prices: list[tuple[int, int]], slots: list[list[int]], free: dict[int, int], budget: int
+) -> None:
+    master, _ = made_up(prices, slots)
+    owned, _ = made_up([(n + free.get(key, 0), cents) for key, (n, cents) in enumerate(prices)], slots)
+    given_, having = master.solve(budget, free={f"k{key}": n for key, n in free.items()}), owned.solve(budget)
+    assert given_ is not None and having is not None and len(given_.recipes) == len(having.recipes)
+    paid = sum(max(n - free.get(int(key[1:]), 0), 0) * prices[int(key[1:])][1] for key, n in given_.bought.items())
+    assert paid == having.cents
+
+
+def test_a_lesson_is_taken_once() -> None:
+    master, _ = made_up([(0, 3), (0, 5)], [[0, 1]])
+    lesson = Report(Fail(Clause(frozenset({("slot0", "k0")}), "too weak")), unlit=(Unlit(frozenset(), NEAR[0]),))
+    master.cuts.learn("s", lesson)
+    master.cuts.learn("s", replace(lesson, found=Fail(Clause(frozenset({("slot0", "k0")}), "in other words"))))
+    assert len(master.cuts) == 2
+    cheapest = master.solve(None)
+    assert cheapest is not None and cheapest.cents == 5
+
+
+# --- by themselves ------------------------------------------------------------------------------------
+
+
+def alone_on(studio: Studio) -> tuple[Alone, Case]:
+    shelf = market(studio, few())
+    return Alone(Checker(studio, shelf)), case_of(studio, studio.shots[0], shelf)
+
+
+def test_a_shot_by_itself_costs_what_it_costs_in_a_choice() -> None:
+    studio = plain()
+    alone, case = alone_on(studio)
+    for _ in alone.looks(case, 100):
+        pass
+    none = alone.taken(case)
+    assert none.found is None and none.recipe is None and alone.settled[case.id] == 100
+    for _ in alone.looks(case, None):
+        pass
+    report = alone.taken(case)
+    assert isinstance(report.found, Pass) and report.recipe is not None and alone.settled[case.id] == inf
+    assert alone.taken(case).empty and not list(alone.looks(case, None)), "nothing is looked into twice"
+    picked = alone._master(case).solve(None)
+    best = Search.of(studio, few()).best(None)
+    assert picked is not None and best is not None and set(best.choice.recipes) == {case.id}
+    assert picked.cents <= best.cents <= picked.cents + 5000, "weights and leads besides"
+
+
+def test_what_others_need_makes_a_shot_by_itself_cost_less() -> None:
+    alone, case = alone_on(plain())
+    for _ in alone.looks(case, None):
+        pass
+    whole = alone._master(case).solve(None)
+    assert whole is not None and whole.recipes[case.id]["key.head"] != NOTHING
+    head = whole.recipes[case.id]["key.head"]
+    price = alone.checker.market.by_key[head].cents or 0
+    for _ in alone.looks(case, whole.cents - price, {head: 1}):
+        pass
+    assert isinstance(alone.taken(case).found, Pass) and alone.settled[case.id] == inf
+
+
+def test_a_crew_settles_every_case_whoever_looks() -> None:
+    studio = plain()
+    shelf = market(studio, few())
+    case = case_of(studio, studio.shots[0], shelf)
+    crew = Crew.of(Checker(studio, shelf), {case.id: case}, helper=None)
+    heard: list[str] = []
+    found = crew.by_themselves([Lone(case.id, None)], lambda: False, lambda case: heard.append(case.id))
+    assert set(found) == {case.id} and isinstance(found[case.id].found, Pass) and heard
+    stopped = Crew.of(Checker(studio, shelf), {case.id: case}, helper=None)
+    assert stopped.by_themselves([Lone(case.id, None)], lambda: True, lambda case: None)[case.id].found is None
+
+
+def test_headshots_between_a_boom_and_a_low_umbrella_can_be_made() -> None:
+    """A clamshell in a room of 5.2 × 4.4 m: an umbrella on a boom and, thrown into, one on a floor stand. It was said
+    to be impossible, for a bare stand was taken to be where it is without the umbrella."""
+    checker, case = cast("Business headshots in series")
+    recipe = {
+        "body": "camera-full",
+        "lens": "lens-85",
+        "backdrop": "home-sheet-grey",
+        "holder": "tape-and-pins",
+        "key.head": "flash-hot-60",
+        "key.modifier": "umbrella-85",
+        "key.support": "boom-light-180",
+        "key.stands_on": NOTHING,
+        "key.joint": "swivel-shoe",
+        "key.ring": NOTHING,
+        "fill.head": "flash-hot-60",
+        "fill.modifier": "umbrella-110-white",
+        "fill.support": "stand-floor",
+        "fill.joint": "swivel-shoe",
+        "fill.ring": NOTHING,
+    }
+    assert isinstance(checker.check(case, recipe), Pass)
