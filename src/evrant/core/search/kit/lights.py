@@ -37,6 +37,7 @@ class Lights:
         if weak is None:
             for name in case.lights():
                 self._weigh_behind(case, recipe, name)
+            self._apart(case, recipe)
         return weak
 
     def _weigh_behind(self, case: Case, recipe: Recipe, name: str) -> None:
@@ -120,15 +121,21 @@ class Lights:
         whole = frozenset(standing.items()) | literals(name, pair)
         if len(facing(case)) < 2 or not self.lessons.first(case.id, name, "dark", whole):
             return
-        bright = self.units.bright(case, name, pairs_of(case, name), bench.usual)
-        if self.lessons.first(case.id, name, "bright"):
-            for one, spots in bright.items():
-                self.lessons.unlit += [Unlit(literals(name, one), spot) for spot in NEAR if spot not in spots]
+        bright = self.units.bright(case, name, [pair], bench.usual)[pair]
         for spot in NEAR:
             if spot not in bench.near:
                 self.lessons.unlit.append(Unlit(frozenset(standing.items()), spot))
-            elif spot not in good and spot in bright.get(pair, ()):
-                self.lessons.unlit.append(Unlit(whole, spot))
+            elif spot not in good:
+                self.lessons.unlit.append(Unlit(whole if spot in bright else literals(name, pair), spot))
+
+    def _apart(self, case: Case, recipe: Recipe) -> None:
+        """Once lights serve each by itself but at no spot together: the spots of every head with every modifier."""
+        usual = self.lenses.usually(case)
+        if usual is None or len(facing(case)) < 2 or self.serve(case, recipe):
+            return
+        for name in facing(case) if self.lessons.first(case.id, "apart") else ():
+            for pair, spots in self.units.bright(case, name, pairs_of(case, name), usual).items():
+                self.lessons.unlit += [Unlit(literals(name, pair), spot) for spot in NEAR if spot not in spots]
 
     def _in_the_way(self, case: Case, whole: Mapping[str, str], name: str, opened: Scene) -> None:
         """Once one stand of a light is in the way at every distance: all others that are."""
