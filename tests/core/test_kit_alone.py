@@ -300,10 +300,12 @@ def test_a_crew_settles_every_case_whoever_looks() -> None:
     case = case_of(studio, studio.shots[0], shelf)
     crew = Crew.of(Checker(studio, shelf), {case.id: case}, helper=None)
     heard: list[str] = []
-    found = crew.by_themselves([Lone(case.id, None)], lambda: False, lambda case: heard.append(case.id))
+    found: dict[str, Report] = {}
+    crew.by_themselves([Lone(case.id, None)], lambda: False, lambda case: heard.append(case.id), found.__setitem__)
     assert set(found) == {case.id} and isinstance(found[case.id].found, Pass) and heard
     stopped = Crew.of(Checker(studio, shelf), {case.id: case}, helper=None)
-    assert stopped.by_themselves([Lone(case.id, None)], lambda: True, lambda case: None)[case.id].found is None
+    stopped.by_themselves([Lone(case.id, None)], lambda: True, lambda case: None, found.__setitem__)
+    assert found[case.id].found is None
 
 
 def test_headshots_between_a_boom_and_a_low_umbrella_can_be_made() -> None:

@@ -52,7 +52,7 @@ class Alone:
             recipe = choice.recipes[case.id]
             for level in range(LEVELS):
                 report = self.report(case, recipe, level)
-                told.append(report if report.found is None else replace(report, recipe=recipe))
+                told.append(report if report.found is None else replace(report, recipe=recipe, bought=choice.bought))
                 yield
                 if not isinstance(report.found, Pass) and not report.empty:
                     break
@@ -68,7 +68,7 @@ class Alone:
         weights = tuple(weight for report in told for weight in report.weights)
         unlit = tuple(one for report in told for one in report.unlit)
         passed = next((report for report in told if isinstance(report.found, Pass)), Report(None))
-        return Report(passed.found, clauses, weights, unlit, passed.recipe)
+        return Report(passed.found, clauses, weights, unlit, passed.recipe, passed.bought)
 
     def _master(self, case: Case) -> Master:
         if case.id not in self.masters:

@@ -17,6 +17,8 @@ from evrant.core.search.kit.verdicts import Counts, Fail, Report
 from evrant.core.studio.studio import Studio
 
 Heard = Callable[[Case], None]
+Told = Callable[[str, Report], None]
+"""Hears what was found of a case, by its id."""
 
 
 @dataclass(frozen=True)
@@ -108,15 +110,16 @@ class Crew:
         possible = {key: Recipe() for key, case in self.cases.items() if not case.impossible}
         return self.reports(LENSES, possible, stop, heard)
 
-    def by_themselves(self, jobs: Iterable[Lone], stop: Callable[[], bool], heard: Heard) -> dict[str, Report]:
-        """What is learnt of cases by looking into each alone, the largest first. Ends early when `stop` says so."""
+    def by_themselves(self, jobs: Iterable[Lone], stop: Callable[[], bool], heard: Heard, told: Told) -> None:
+        """Look into cases, each alone, the largest first; `told` hears what is learnt as it comes. Ends early when
+        `stop` says so."""
         todo = sorted(jobs, key=lambda job: _size(self.cases[job.case]), reverse=True)
-        found = self._back(todo)
+        self._back(todo, told)
         while todo or self.busy is not None:
             self._hand_over(todo)
             mine = next((job for job in todo if job.case not in self.owned or job.case not in self.theirs), None)
             if mine is None:
-                found |= self._back(todo)
+                self._back(todo, told)
                 continue
             todo.remove(mine)
             case = self.cases[mine.case]
@@ -125,12 +128,11 @@ class Crew:
                 if stop():
                     break
                 if self.aside is not None and self.busy is not None and self.aside.ready():
-                    found |= self._back(todo)
+                    self._back(todo, told)
                     self._hand_over(todo)
-            found[case.id] = self._learnt(case.id, self.alone.taken(case), aside=False)
+            told(case.id, self._learnt(case.id, self.alone.taken(case), aside=False))
             if stop():
-                break
-        return found
+                return
 
     def _hand_over(self, todo: list[Lone]) -> None:
         """Give the helper the next case that is nobody's or its own, if it has none."""
@@ -141,19 +143,20 @@ class Crew:
         self.aside.ask(job)
         self.busy = job
 
-    def _back(self, todo: list[Lone]) -> dict[str, Report]:
+    def _back(self, todo: list[Lone], told: Told) -> None:
         """What the helper found of the case it has, waited for; when it has ended, its case is to do again."""
         if self.aside is None or self.busy is None:
-            return {}
+            return
         job, self.busy = self.busy, None
         try:
             answer = self.aside.answer()
         except Gone:
             self.close()
             todo.append(job)
-            return {}
+            return
         self.elsewhere = answer.counts
-        return {key: self._learnt(key, report, aside=True) for key, report in answer.reports.items()}
+        for key, report in answer.reports.items():
+            told(key, self._learnt(key, report, aside=True))
 
     def _learnt(self, key: str, report: Report, *, aside: bool) -> Report:
         """A case stays with whoever learnt something of it first."""
@@ -173,7 +176,7 @@ class Crew:
     ) -> dict[str, Report]:
         """Each recipe looked into, by case. Ends early when `stop` says so and, unless `every` is wanted, each of the
         two at its first failure; then what has failed most often is looked into first."""
-        self._back([])
+        self._back([], lambda key, report: None)
         order = list(recipes) if every else sorted(recipes, key=lambda key: -self.failures[key])
         away = {key: recipes[key] for key in order if key in self.theirs}
         if self.aside is not None and away:

@@ -154,16 +154,38 @@ class Search:
                 held = kit
 
     def _by_themselves(self, budget: int | None) -> None:
-        """Once for a sum: what each shot can be made with by itself."""
+        """Once for a sum: what each shot can be made with by itself. What works by then is told as it is found."""
+        limit = inf if budget is None else budget
+        lone: dict[str, Report] = {}
+
+        def told(key: str, report: Report) -> None:
+            self._take({key: report})
+            if isinstance(report.found, Pass):
+                lone[key] = report
+                self._of_these(lone, limit)
+            elif not self.passed.get(key) and not self.stop():
+                self.master.cuts.beyond[key] = max(self.master.cuts.beyond.get(key, -1.0), limit)
+
         jobs = [Lone(case.id, budget) for case in self.cases if not case.impossible]
-        reports = self.crew.by_themselves(jobs, self.stop, self._heard)
-        self._take(reports)
+        self.crew.by_themselves(jobs, self.stop, self._heard, told)
         if self.stop():
             raise Stopped
-        for key in reports:
-            if not self.passed.get(key):
-                known = self.master.cuts.beyond.get(key, -1.0)
-                self.master.cuts.beyond[key] = max(known, inf if budget is None else budget)
+
+    def _of_these(self, lone: Mapping[str, Report], limit: float) -> None:
+        """A first kit of recipes that pass by themselves: what matters most first, as far as the sum goes."""
+        best: Kit | None = None
+        recipes: dict[str, Recipe] = {}
+        for key in sorted(lone, key=lambda key: -self.master.weights[key]):
+            recipe, bought = lone[key].recipe, Counter[str]()
+            for one in (*recipes, key):
+                bought |= Counter(lone[one].bought)
+            more = recipes if recipe is None else recipes | {key: recipe}
+            passes = {one: found for one in more if isinstance(found := lone[one].found, Pass)}
+            kit = self._part_of(Choice(more, bought, 0, (0, 0, 0, 0), False), passes)
+            if kit is not None and kit.cents <= limit:
+                best, recipes = kit, more
+        if best is not None:
+            self._found(best)
 
     def _go_on(self, choice: Choice, budget: int | None) -> None:
         """Shots of a choice that failed, each looked into further by itself: the cheapest way to make it with what is
@@ -178,7 +200,11 @@ class Search:
             free = {one: min(n, choice.bought[one]) for one, n in others.items() if choice.bought.get(one)}
             spent = sum((self.market.by_key[one].cents or 0) * n for one, n in free.items())
             jobs.append(Lone(key, None if budget is None else budget - spent, free))
-        self._take(self.crew.by_themselves(jobs, self.stop, self._heard))
+
+        def told(key: str, report: Report) -> None:
+            self._take({key: report})
+
+        self.crew.by_themselves(jobs, self.stop, self._heard, told)
         if self.stop():
             raise Stopped
 
@@ -273,7 +299,9 @@ class Search:
         for key, recipe in choice.recipes.items():
             known = (one for one in self.passed.get(key, ()) if self._allows(choice, key, recipe, *one))
             recipes[key] = next((one for one, _ in known), recipe)
-        return replace(choice, recipes=recipes)
+        used = {one for recipe in recipes.values() for one in recipe.values()}
+        bought = {one: n for one, n in choice.bought.items() if self.market.by_key[one].cents or one in used}
+        return replace(choice, recipes=recipes, bought=bought)
 
     def _allows(self, choice: Choice, key: str, picked: Recipe, known: Recipe, found: Pass) -> bool:
         """Whether what is owned and bought is enough for another recipe of a shot, with the camera and heads it has."""

@@ -1,5 +1,6 @@
 """What a look at a recipe says, and what is learnt on the way."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from evrant.core.base.margins import Margin
@@ -74,14 +75,15 @@ class Counts:
 @dataclass(frozen=True)
 class Report:
     """What a look at a recipe found: its verdict, where it was looked into to the end or failed; combinations that
-    fail and weights that are needed, found on the way; and the `recipe` that passed, where it was not named by who
-    asked."""
+    fail and weights that are needed, found on the way; and the `recipe` that passed with what is `bought` for it [count
+    by key], where it was not named by who asked."""
 
     found: Pass | Fail | None
     clauses: tuple[Clause, ...] = ()
     weights: tuple[Weight, ...] = ()
     unlit: tuple[Unlit, ...] = ()
     recipe: Recipe | None = None
+    bought: Mapping[str, int] = field(default_factory=dict)
 
     @property
     def empty(self) -> bool:
