@@ -173,19 +173,17 @@ class Search:
 
     def _of_these(self, lone: Mapping[str, Report], limit: float) -> None:
         """A first kit of recipes that pass by themselves: what matters most first, as far as the sum goes."""
-        best: Kit | None = None
+        bought: Counter[str] = Counter()
         recipes: dict[str, Recipe] = {}
         for key in sorted(lone, key=lambda key: -self.master.weights[key]):
-            recipe, bought = lone[key].recipe, Counter[str]()
-            for one in (*recipes, key):
-                bought |= Counter(lone[one].bought)
-            more = recipes if recipe is None else recipes | {key: recipe}
-            passes = {one: found for one in more if isinstance(found := lone[one].found, Pass)}
-            kit = self._part_of(Choice(more, bought, 0, (0, 0, 0, 0), False), passes)
-            if kit is not None and kit.cents <= limit:
-                best, recipes = kit, more
-        if best is not None:
-            self._found(best)
+            recipe, more = lone[key].recipe, bought | Counter(lone[key].bought)
+            cost = sum((self.market.by_key[one].cents or 0) * count for one, count in more.items())
+            if recipe is not None and cost <= limit:
+                recipes[key], bought = recipe, more
+        passes = {key: found for key in recipes if isinstance(found := lone[key].found, Pass)}
+        kit = self._part_of(Choice(recipes, bought, 0, (0, 0, 0, 0), False), passes)
+        if kit is not None and kit.cents <= limit:
+            self._found(kit)
 
     def _go_on(self, choice: Choice, budget: int | None) -> None:
         """Shots of a choice that failed, each looked into further by itself: the cheapest way to make it with what is
@@ -233,8 +231,8 @@ class Search:
 
     def _checked(self, choice: Choice) -> tuple[dict[str, Pass], list[str]]:
         """The recipes that pass, and those of them that need more than the choice buys; if not all pass as they are,
-        something was learnt. What is
-        cheap to find out is found out of all of them first; what is dear, once something works, up to a failure."""
+        something was learnt. What is cheap to find out is found out of all of them first; what is dear, once something
+        works, up to a failure."""
         reports: dict[str, Report] = {}
         learnt = 0
         for level in range(LEVELS):
