@@ -298,12 +298,12 @@ def test_a_crew_settles_every_case_whoever_looks() -> None:
     studio = plain()
     shelf = market(studio, few())
     case = case_of(studio, studio.shots[0], shelf)
-    crew = Crew.of(Checker(studio, shelf), {case.id: case}, helper=None)
+    crew = Crew.of(Alone(Checker(studio, shelf)), {case.id: case}, helper=None)
     heard: list[str] = []
     found: dict[str, Report] = {}
     crew.by_themselves([Lone(case.id, None)], lambda: False, lambda case: heard.append(case.id), found.__setitem__)
     assert set(found) == {case.id} and isinstance(found[case.id].found, Pass) and heard
-    stopped = Crew.of(Checker(studio, shelf), {case.id: case}, helper=None)
+    stopped = Crew.of(Alone(Checker(studio, shelf)), {case.id: case}, helper=None)
     stopped.by_themselves([Lone(case.id, None)], lambda: True, lambda case: None, found.__setitem__)
     assert found[case.id].found is None
 

@@ -12,15 +12,17 @@ import sys
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from threading import Thread
-from typing import IO, Any
+from typing import IO, TYPE_CHECKING, Any
 
-from evrant.core.search.kit.alone import Alone
 from evrant.core.search.kit.case import Case
 from evrant.core.search.kit.check import Checker
 from evrant.core.search.kit.crew import Answer, Gone, Lone, Task
 from evrant.core.search.kit.market import Market
 from evrant.core.search.kit.verdicts import Fail, Report
 from evrant.core.studio.studio import Studio
+
+if TYPE_CHECKING:
+    from evrant.core.search.kit.alone import Alone
 
 SECONDS_TO_END = 2.0
 
@@ -92,6 +94,8 @@ class Aside:
 
 def serve(asked: IO[bytes], told: IO[bytes]) -> None:
     """Do tasks until nobody asks any more: then reading raises EOFError."""
+    from evrant.core.search.kit.alone import Alone  # the solver is loaded here, not by who starts this process
+
     studio, market, cases = pickle.load(asked)
     alone, by_id = Alone(Checker(studio, market)), {case.id: case for case in cases}
     while True:
@@ -101,13 +105,13 @@ def serve(asked: IO[bytes], told: IO[bytes]) -> None:
         told.flush()
 
 
-def _lone(alone: Alone, case: Case, job: Lone) -> dict[str, Report]:
+def _lone(alone: "Alone", case: Case, job: Lone) -> dict[str, Report]:
     for _ in alone.looks(case, job.budget, job.free):
         pass
     return {case.id: alone.taken(case)}
 
 
-def _asked(alone: Alone, cases: Mapping[str, Case], task: Task) -> dict[str, Report]:
+def _asked(alone: "Alone", cases: Mapping[str, Case], task: Task) -> dict[str, Report]:
     reports = {}
     for key, recipe in task.recipes.items():
         reports[key] = alone.report(cases[key], recipe, task.level)

@@ -7,14 +7,16 @@ time for it when it was first looked into by itself. What is found does not depe
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
-from evrant.core.search.kit.alone import Alone
 from evrant.core.search.kit.case import Case, Recipe
 from evrant.core.search.kit.check import LENSES, Checker
 from evrant.core.search.kit.market import Market
 from evrant.core.search.kit.verdicts import Counts, Fail, Report
 from evrant.core.studio.studio import Studio
+
+if TYPE_CHECKING:
+    from evrant.core.search.kit.alone import Alone  # it loads the solver, which who only starts a search does not need
 
 Heard = Callable[[Case], None]
 Told = Callable[[str, Report], None]
@@ -75,7 +77,7 @@ Start = Callable[[Studio, Market, Sequence[Case]], Helper | None]
 class Crew:
     """One or two checkers over a studio's cases."""
 
-    alone: Alone
+    alone: "Alone"
     cases: Mapping[str, Case]
     aside: Helper | None = None
     theirs: frozenset[str] = frozenset()
@@ -91,14 +93,14 @@ class Crew:
         return self.alone.checker
 
     @classmethod
-    def of(cls, checker: Checker, cases: Mapping[str, Case], *, helper: Start | None) -> "Crew":
+    def of(cls, alone: "Alone", cases: Mapping[str, Case], *, helper: Start | None) -> "Crew":
         """With a helper that can be started, every other case is looked into by it."""
         possible = [case for case in cases.values() if not case.impossible]
         theirs = possible[1::2]
-        aside = helper(checker.studio, checker.market, possible) if helper is not None and theirs else None
+        aside = helper(alone.checker.studio, alone.checker.market, possible) if helper is not None and theirs else None
         if aside is None:
-            return cls(Alone(checker), cases)
-        return cls(Alone(checker), cases, aside, frozenset(case.id for case in theirs))
+            return cls(alone, cases)
+        return cls(alone, cases, aside, frozenset(case.id for case in theirs))
 
     @property
     def counts(self) -> Counts:

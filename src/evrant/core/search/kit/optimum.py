@@ -12,6 +12,7 @@ from math import inf
 
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.place.hanging import MOST_SLID
+from evrant.core.search.kit.alone import Alone
 from evrant.core.search.kit.brightness import NEAR
 from evrant.core.search.kit.case import NOTHING, Case, Recipe
 from evrant.core.search.kit.casting import case_of
@@ -94,7 +95,7 @@ class Search:
         goods = market(studio, library)
         cases = [replace(case_of(studio, shot, goods), hasty=hasty) for shot in studio.shots]
         checker = Checker(studio, goods, stop=stop or (lambda: False))
-        crew = Crew.of(checker, {case.id: case for case in cases}, helper=helper)
+        crew = Crew.of(Alone(checker), {case.id: case for case in cases}, helper=helper)
         cupboard = Cupboard(studio, goods)
         struck = studio.brief.schools.standing == "strike every time"
         master = Master(goods, cases, cupboard.spaces(), struck=struck)
