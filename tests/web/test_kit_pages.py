@@ -129,9 +129,14 @@ def test_asking_queues_once_and_a_bad_sum_answers_at_its_field(live: Live, jobs:
     for sum_, words in (("much", "49.90"), ("0", "above zero"), ("-4", "49.90"), ("", "49.90"), ("NaN", "49.90")):
         refused = live.client.post(f"{base}/kit-search", data={"budget": sum_}, headers=HX)
         assert refused.status_code == 422 and words in refused.text and refused.headers["HX-Retarget"] == "#ask-kit"
+        assert f'value="{sum_}"' in refused.text and "checked" not in refused.text, "nothing of what was said is lost"
     for _ in range(2):
         asked = live.client.post(f"{base}/kit-search", data={"budget": "700", "lonely": "yes"}, headers=HX)
         assert asked.status_code == 200 and "Cancel" in asked.text
+        form = asked.text[asked.text.index('id="ask-kit"') :]
+        assert "hx-swap-oob" in form and 'value="700"' in form and "checked" in form
+        assert "wrong" not in form and "aria-invalid" not in form, "a sum that was taken is not called wrong any more"
+    assert "hx-swap-oob" not in live.client.get(f"{base}/best").text
     job = jobs.newest(base.rpartition("/")[2], "kit")
     assert job is not None and job.asked["budget"] == 700.0 and job.state is State.WAITING
     stopped = live.client.post(f"{base}/best-cancel", data={"job": job.id}, headers=HX)

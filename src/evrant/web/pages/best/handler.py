@@ -20,7 +20,7 @@ from evrant.store.jobs import LongJob
 from evrant.store.repository import NotFound
 from evrant.web.context import Page, jobs_of, render, repository
 from evrant.web.edge import EditId
-from evrant.web.following import following, so_far
+from evrant.web.following import following
 from evrant.web.forms import read_money
 from evrant.web.parts import today
 from evrant.web.pictures import small_picture
@@ -33,12 +33,15 @@ router = following("best")
 
 @dataclass(frozen=True)
 class Asked(Context):
-    """The sum as typed and what is wrong with it, what would do without buying, the job and its answer so far."""
+    """The sum as typed and what is wrong with it, what would do without buying, the job, whether it is to begin with
+    what is owned only, whether it was taken in just now, and its answer so far."""
 
     typed: str
     problem: str
     leave: list[Leave]
     job: LongJob | None
+    lonely: bool = True
+    taken_in: bool = False
     answer: Row | None = None
     chart: str = ""
     why_kinds: list[tuple[str, list[Row]]] = field(default_factory=list)
@@ -99,10 +102,11 @@ def ask(request: Request, studio_id: str, budget: str = Form(""), lonely: str = 
         if not newest.studio.shots:
             raise CannotRead("Say first what you will shoot.")
     except CannotRead as error:
-        page.extra |= replace(best_page(page), typed=budget, problem=str(error)).values()
+        page.extra |= replace(best_page(page), typed=budget, problem=str(error), lonely=lonely == "yes").values()
         return render("pages/best/ask.html", page, 422, {"HX-Retarget": "#ask-kit", "HX-Reswap": "outerHTML"})
     ask_for_kit(jobs_of(request), studio_id, newest.studio, float(amount), lonely == "yes")
-    return so_far(request, studio_id, "best")
+    page.extra |= replace(best_page(page), typed=budget, lonely=lonely == "yes", taken_in=True).values()
+    return render("pages/best/asked.html", page)
 
 
 @router.get("/studios/{studio_id}/best.json")
