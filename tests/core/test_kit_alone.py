@@ -5,10 +5,9 @@ from dataclasses import replace
 from functools import cache
 from itertools import product
 from math import inf
-from typing import Any
 
 import pytest
-from helpers.kits import few, plain
+from helpers.kits import few, plain, spare_room
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -30,7 +29,6 @@ from evrant.core.search.kit.unit import Bench
 from evrant.core.search.kit.verdicts import Fail, Pass, Report, Unlit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Part
-from evrant.core.studio.presets import preset
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
 
@@ -38,36 +36,9 @@ OWNED = ("camera-full", "lens-35", "lens-50", "lens-85", "tripod-160", "table-fo
 
 
 @cache
-def spare_room(name: str) -> Studio:
-    """A white room of 5.2 × 4.4 m under 2.7 m, and one shot."""
-    found = preset(name)
-    assert found is not None
-    walls = [{"id": key, "name": key, "finish": {"lrv": 80.0, "colour": "#f4f4f0"}} for key in ("a", "b", "c", "d")]
-    room: dict[str, Any] = {
-        "footprint": {"kind": "rectangle", "length": 5.2, "width": 4.4},
-        "height": 2.7,
-        "ceiling": {"lrv": 85.0, "colour": "#ffffff"},
-        "floor_finish": {"lrv": 30.0, "colour": "#a08060"},
-        "walls": walls,
-    }
-    library = {one.id: one for one in load().all()}
-    return Studio.model_validate(
-        {
-            "format": "evrant-studio",
-            "schema": 1,
-            "name": "Spare room",
-            "brief": {"country": "DE", "tenure": "owned", "schools": {"source": "flash"}},
-            "room": room,
-            "shots": [{**found.shot, "id": "s", "name": name, "priority": "must"}],
-            "gear": [library[key].model_dump(mode="json", exclude_none=True) | {"status": "owned"} for key in OWNED],
-        }
-    )
-
-
-@cache
 def cast(name: str) -> tuple[Checker, Case]:
     """A checker over the whole catalogue, and the one shot as a case whose lenses are known."""
-    studio = spare_room(name)
+    studio = spare_room(80.0, name, owned=OWNED)
     shelf = market(studio, load().all())
     checker, case = Checker(studio, shelf), case_of(studio, studio.shots[0], shelf)
     checker.report(case, {}, LENSES)

@@ -2,10 +2,10 @@
 
 import json
 from dataclasses import replace
-from functools import cache
 from typing import Any
 
 import pytest
+from helpers.kits import spare_room
 
 from evrant.catalogue import load
 from evrant.core.base.margins import Verdict
@@ -21,11 +21,9 @@ from evrant.core.search.kit.lights import facing
 from evrant.core.search.kit.market import market
 from evrant.core.search.kit.verdicts import Pass
 from evrant.core.space.rails import CLAMPS
-from evrant.core.studio.presets import preset
 from evrant.core.studio.room import Room
 from evrant.core.studio.studio import Studio
 
-OWNED = ("camera-full", "lens-50", "lens-85", "tripod-160")
 RECIPE = {
     "body": "camera-full",
     "lens": "lens-50",
@@ -37,38 +35,6 @@ RECIPE = {
     "key.joint": "swivel-shoe",
     "key.ring": NOTHING,
 }
-
-
-@cache
-def spare_room(lrv: float, name: str, rail: bool = False, pattern: str = "") -> Studio:
-    """A room of 5.2 × 4.4 m under 2.7 m with walls that reflect so much [%], and one shot."""
-    found = preset(name)
-    assert found is not None
-    library = {one.id: one for one in load().all()}
-    walls = [{"id": key, "name": key, "finish": {"lrv": lrv, "colour": "#808080"}} for key in ("a", "b", "c", "d")]
-    room: dict[str, Any] = {
-        "footprint": {"kind": "rectangle", "length": 5.2, "width": 4.4},
-        "height": 2.7,
-        "ceiling": {"lrv": lrv, "colour": "#808080"},
-        "floor_finish": {"lrv": min(lrv, 30.0), "colour": "#808080"},
-        "walls": walls,
-    }
-    if rail:
-        room["rails"] = [
-            {"id": "r", "name": "Rail", "x": 2.6, "y": 0.2, "to_x": 2.6, "to_y": 4.2, "height": 2.5, "load": 20}
-        ]
-    shot = {**found.shot, "id": "s", "name": name, "priority": "must"}
-    return Studio.model_validate(
-        {
-            "format": "evrant-studio",
-            "schema": 1,
-            "name": "Spare room",
-            "brief": {"country": "DE", "tenure": "owned", "schools": {"source": "flash"}},
-            "room": room,
-            "shots": [shot | ({"pattern": pattern} if pattern else {})],
-            "gear": [library[key].model_dump(mode="json", exclude_none=True) | {"status": "owned"} for key in OWNED],
-        }
-    )
 
 
 def checker_of(studio: Studio) -> Checker:
