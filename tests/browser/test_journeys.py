@@ -468,6 +468,7 @@ def test_from_an_empty_kit_to_a_packed_cupboard_and_a_receipt(page: Page, live: 
     page.get_by_label("Budget in GBP").fill("450")
     page.get_by_role("button", name="Find the best kit").click()
     expect(page.get_by_role("button", name="Cancel")).to_be_visible()
+    expect(page.locator("#kit-budget-error")).to_have_count(0)
     answer = page.locator(".kit-answer[data-done]")
     expect(answer).to_be_visible(timeout=400_000)
     expect(answer).to_contain_text("Nothing better exists on offer: proved.")
