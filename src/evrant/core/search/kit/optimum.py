@@ -74,6 +74,8 @@ class Search:
     clock: Clock = standing_still
     begun: float = 0.0
     passed: dict[str, list[tuple[Recipe, Pass]]] = field(default_factory=dict)
+    lone: dict[str, Report] = field(default_factory=dict)
+    """Of each shot the recipe that passes by itself."""
     failed: list[str] = field(default_factory=list)
     """Shots of the last choice that failed."""
 
@@ -157,13 +159,12 @@ class Search:
     def _by_themselves(self, budget: int | None) -> None:
         """Once for a sum: what each shot can be made with by itself. What works by then is told as it is found."""
         limit = inf if budget is None else budget
-        lone: dict[str, Report] = {}
 
         def told(key: str, report: Report) -> None:
             self._take({key: report})
             if isinstance(report.found, Pass):
-                lone[key] = report
-                self._of_these(lone, limit)
+                self.lone[key] = report
+                self._of_these(self.lone, limit)
             elif not self.passed.get(key) and not self.stop():
                 self.master.cuts.beyond[key] = max(self.master.cuts.beyond.get(key, -1.0), limit)
 
