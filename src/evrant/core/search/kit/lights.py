@@ -118,7 +118,8 @@ class Lights:
     ) -> None:
         """Where several lights must serve at once: the spots at which this one does not, and why not there."""
         pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
-        whole = frozenset(standing.items()) | literals(name, pair)
+        cards = frozenset((slot, key) for slot, key in recipe.items() if slot.startswith("card-"))
+        whole = frozenset(standing.items()) | literals(name, pair) | cards
         if len(facing(case)) < 2 or not self.lessons.first(case.id, name, "dark", whole):
             return
         bright = self.units.bright(case, name, [pair], bench.usual)[pair]

@@ -174,6 +174,8 @@ class Units:
         whatever the lens where that is no part of it."""
         still = {slot: recipe[slot] for slot in (*STILL, *(f"{name}.{part}" for part in CARRIES)) if slot in recipe}
         whatever = {slot: key for slot, key in still.items() if slot not in OF_LENS}
+        if any(slot.startswith("card-") for slot in case.slots):
+            return  # what a card returns is not known before it is chosen
         for pair, bright in self.bright(case, name, pairs_of(case, name), bench.usual).items():
             made = {f"{name}.head": pair[0], f"{name}.modifier": pair[1]}
             by_stand = partial(self._by_stand, case, still | made, name, bench)
@@ -242,12 +244,7 @@ class Units:
 
     def _fails(self, case: Case, recipe: Recipe, name: str, bench: Bench, spared: frozenset[Ideal]) -> str | None:
         """Why a light fails at every distance, in the words of its last failing line; None when one serves."""
-        why = None
-        for near in bench.near:
-            why = self._short(case, recipe, name, bench, near, spared)
-            if why is None:
-                return None
-        return why
+        return self._each(lambda near: self._short(case, recipe, name, bench, near, spared), bench.near)
 
     def _short(
         self,
