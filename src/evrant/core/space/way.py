@@ -12,11 +12,11 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from evrant.core.base.memo import Memo
 from evrant.core.space.footprint import Plan
 from evrant.core.space.nearest import nearest_points
+from evrant.core.space.passage import closest, draw, joined, lasting
 from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import Thing
 
@@ -130,18 +130,10 @@ def narrowest(walls: Plan, blocks: Sequence[Obstacle], start: Vector, exits: Seq
     grid = _Grid.of(walls)
     bars = grid.bars(first[i, j], second[i, j])
     floor = grid.floor(walls, blocks)
-    open_, _ = ndimage.label(floor)
-    ends = [cell for cell in (grid.near(floor, spot) for spot in exits) if cell is not None]
-    begin = grid.near(np.isin(open_, [open_[end] for end in ends]) & floor, start)
-    low, high = 0, len(i)
-    while low < high:
-        middle = (low + high) // 2
-        labels, _ = ndimage.label(floor & (bars > middle))
-        if begin is not None and any(labels[end] == labels[begin] != 0 for end in ends):
-            low = middle + 1
-        else:
-            high = middle
-    pick = min(low, len(i) - 1)
+    ends = np.array([cell for cell in (grid.near(floor, spot) for spot in exits) if cell is not None], dtype=np.intp)
+    begin = grid.near(joined(floor, ends), start) if len(ends) else None
+    lasts = -1 if begin is None else lasting(floor, bars, np.array(begin), ends)
+    pick = min(max(lasts, 0), len(i) - 1)
     one, other = int(i[pick]), int(j[pick])
     near, far = first[one, other], second[one, other]
     width = float(gap[one, other])
@@ -164,44 +156,25 @@ class _Grid:
         count = np.maximum(np.ceil((high - low) / CELL).astype(int), 1)
         return cls(low, (high - low) / count, (int(count[0]), int(count[1])))
 
-    def cells(self, spots: Points) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-        at = np.floor((spots - self.low) / self.step).astype(np.intp)
-        return np.clip(at[..., 0], 0, self.shape[0] - 1), np.clip(at[..., 1], 0, self.shape[1] - 1)
-
-    def along(self, starts: Points, ends: Points) -> tuple[Points, NDArray[np.intp]]:
-        """Places on segments, close enough for a chain of cells, and which segment each is on."""
-        span = ends - starts
-        count = (np.abs(span).max(axis=1) / (0.5 * CELL)).astype(np.intp) + 2
-        which = np.repeat(np.arange(len(starts)), count)
-        part = (np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)) / (count[which] - 1)
-        return starts[which] + part[:, None] * span[which], which
-
     def bars(self, starts: Points, ends: Points) -> NDArray[np.intp]:
         """For every cell the rank of the first (shortest) bar over it; beyond all ranks where there is none."""
         ranks = np.full(self.shape, len(starts) + 1, dtype=np.intp)
-        spots, which = self.along(starts, ends)
-        x, y = self.cells(spots[::-1])
-        ranks[x, y] = which[::-1]
+        draw(starts, ends, self.low, self.step, 0.5 * CELL, ranks)
         return ranks
 
     def floor(self, walls: Plan, blocks: Sequence[Obstacle]) -> NDArray[np.bool_]:
         """Cells inside the walls that no outline runs through; what an outline encloses is cut off by it."""
-        floor = _inside(walls, self).copy()
-        starts = np.concatenate([block.outline for block in blocks])
-        ends = np.concatenate([np.roll(block.outline, -1, axis=0) for block in blocks])
+        outlines = np.stack([block.outline for block in blocks])
+        starts, ends = outlines.reshape(-1, 2), np.roll(outlines, -1, axis=1).reshape(-1, 2)
         moving = np.abs(ends - starts).sum(axis=1) > 1e-9
-        spots, _ = self.along(starts[moving], ends[moving])
-        floor[self.cells(spots)] = False
-        return floor
+        touched = np.full(self.shape, len(starts), dtype=np.intp)
+        draw(starts[moving], ends[moving], self.low, self.step, 0.5 * CELL, touched)
+        return np.asarray(_inside(walls, self) & (touched == len(starts)))
 
     def near(self, floor: NDArray[np.bool_], spot: Vector) -> tuple[int, int] | None:
         """The free cell nearest to a place."""
-        free = np.argwhere(floor)
-        if not len(free):
-            return None
-        middles = self.low + (free + 0.5) * self.step
-        x, y = free[int(((middles - spot) ** 2).sum(axis=1).argmin())]
-        return int(x), int(y)
+        x, y = closest(floor, self.low, self.step, np.asarray(spot, dtype=float))
+        return (int(x), int(y)) if x >= 0 else None
 
 
 def _inside(walls: Plan, grid: _Grid) -> NDArray[np.bool_]:

@@ -9,8 +9,8 @@ Computational Geometry, ch. 15).
 """
 
 import math
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
 from typing import Any
@@ -21,13 +21,12 @@ from scipy.sparse.csgraph import dijkstra
 
 from evrant.core.space.footprint import Plan, reflex_corners
 from evrant.core.space.solids import Points, Vector
+from evrant.core.wiring.pieces import EDGE, HAIR, free_of, part_inside, to_walls
 
 OPEN = 2.0
 """What a metre over open floor counts for against one along a wall. Project choice."""
 SKIRT = 0.02
 """Distance of a lead from wall and furniture [m]; keeps it outside what it goes round."""
-EDGE, HAIR = 1e-6, 1e-4
-"""Nothing at all, and how far off a wall a lead along it is taken to lie when it is cut by what bars it [m]."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -133,6 +132,8 @@ class Floor:
 
     walls: Plan
     blocks: tuple[Block, ...]
+    found: dict[bytes, Exits] = field(default_factory=dict)
+    """What `_from_corners` has found."""
 
     @cached_property
     def perimeter(self) -> Points:
@@ -183,23 +184,20 @@ class Floor:
 
     def open_between(self, starts: Points, ends: Points) -> NDArray[np.bool_]:
         """Which straight pieces (n) cross no block and no wall."""
-        free = ~_cross_walls(self.walls, starts, ends)
-        if not self.blocks or not len(starts):
-            return np.asarray(free)
-        inward, level = self._planes
-        here = np.einsum("sk,pek->spe", starts, inward) - level
-        turn = np.einsum("sk,pek->spe", ends - starts, inward)
-        flat = np.abs(turn) < 1e-12
-        at = -here / np.where(flat, 1.0, turn)
-        low = np.where(~flat & (turn > 0), at, 0.0).max(axis=2, initial=0.0)
-        high = np.where(~flat & (turn < 0), at, 1.0).min(axis=2, initial=1.0)
-        misses = (flat & (here <= 0)).any(axis=2) | (high - low <= 1e-9)
-        return np.asarray(free & misses.all(axis=1))
+        free = free_of(starts, ends, *self._planes)
+        return free & ~_cross_walls(self.walls, starts, ends) if self._bent else free
+
+    @cached_property
+    def _bent(self) -> bool:
+        """Whether a corner of the room sticks into it, so that a straight piece may run through walls."""
+        return bool(reflex_corners(self.walls))
 
     @cached_property
     def _planes(self) -> tuple[Points, Points]:
         """Inward normals (blocks, edges, 2) of all blocks and the level of each edge along them; blocks with fewer
         edges repeat their first one."""
+        if not self.blocks:
+            return np.zeros((0, 1, 2)), np.zeros((0, 1))
         most = max(len(block.outline) for block in self.blocks)
         normals, levels = [], []
         for block in self.blocks:
@@ -226,87 +224,74 @@ class Floor:
         return far
 
     @cached_property
+    def _ways(self) -> tuple[Points, NDArray[np.int32]]:
+        """(n, n) shortest ways over the floor between turning places, and the place before each on the way there."""
+        graph = np.where(np.isfinite(self._between), self._between, 0.0)
+        if not len(graph):
+            return np.zeros((0, 0)), np.zeros((0, 0), dtype=np.int32)
+        out, before = dijkstra(graph, directed=False, return_predecessors=True)
+        return np.asarray(out), np.asarray(before)
+
+    @cached_property
     def _leaving(self) -> Exits:
         """Where turning places reach a wall."""
         spots = self.corners[0]
         return self._to_walls(spots, np.arange(len(spots)))
 
-    def _to_walls(self, spots: Points, which: NDArray[np.intp]) -> Exits:
-        """Straight pieces from places to walls that could be part of a cheapest way and cross nothing."""
-        rows = [row for wall in range(self.walls.count) for row in self._to_wall(spots, which, wall)]
-        columns = [np.concatenate([row[number] for row in rows]) for number in range(6)]
-        found = Exits(*columns)
-        lookup = {int(key): number for number, key in enumerate(which)}
-        near = spots[[lookup[int(key)] for key in found.owner]] if len(found.owner) else np.zeros((0, 2))
-        free = self.open_between(near, found.places) & ~_within(found.around, self.barred)
-        return found.kept(free)
+    @cached_property
+    def _edges(self) -> Points:
+        """Places round the perimeter just outside what bars it (n,)."""
+        return np.array([edge for low, top in self.barred for edge in (low - 1e-9, top + 1e-9)])
 
-    def _to_wall(self, spots: Points, which: NDArray[np.intp], wall: int) -> Iterator[tuple[NDArray[Any], ...]]:
-        """Pieces to one wall: square to it, at the angle of refraction either way, and to the edges of what bars it."""
-        start, end = self.walls.wall(wall)
-        long = float(np.linalg.norm(end - start))
-        along, inward = (end - start) / long, self.walls.inward(wall)
-        foot, high = (spots - start) @ along, (spots - start) @ inward
-        keep = high > -EDGE
-        slant = 1 / math.sqrt(OPEN**2 - 1)
-        fixed = [
-            edge - self.perimeter[wall]
-            for low, top in self.barred
-            for edge in (low - 1e-9, top + 1e-9)
-            if self.perimeter[wall] < edge < self.perimeter[wall + 1]
-        ]
-        kinds = [(np.clip(foot + shift * high, 0.0, long), shift) for shift in (-slant, 0.0, slant)]
-        kinds += [(np.full(len(spots), place), math.nan) for place in fixed]
-        for at, kind in kinds:
-            place = (start + at[:, None] * along + inward * HAIR)[keep]
-            count = len(place)
-            length = np.linalg.norm(spots[keep] - place, axis=1)
-            yield (
-                place,
-                (self.perimeter[wall] + at)[keep],
-                which[keep],
-                length,
-                np.full(count, wall, dtype=np.intp),
-                np.full(count, kind),
-            )
+    def _to_walls(self, spots: Points, which: NDArray[np.intp]) -> Exits:
+        """Straight pieces from places to walls that could be part of a cheapest way and cross nothing: square to a
+        wall, at the angle of refraction either way, and to the edges of what bars it."""
+        pieces = to_walls(spots, self.walls.corners, self.perimeter, self._edges, 1 / math.sqrt(OPEN**2 - 1))
+        places, around, owner, long, wall, slant = pieces
+        free = self.open_between(spots[owner], places) & ~_within(around, self.barred)
+        return Exits(places, around, which[owner], long, wall, slant).kept(free)
 
     def route(self, sockets: Points, device: Vector) -> tuple[Route | None, ...]:
         """The cheapest way from each socket, a place (n,) round the perimeter [m], to a device (2,)."""
         spots = self.corners[0]
         n = len(spots)
-        here = np.full((n + 1, n + 1), np.inf)
-        here[:n, :n] = self._between
-        if n:
-            seen = self.open_between(np.repeat(device[None], n, axis=0), spots)
-            long = np.linalg.norm(spots - device, axis=1)
-            here[n, :n] = here[:n, n] = np.where(seen, long, np.inf)
-        graph = np.where(np.isfinite(here), here, 0.0)
-        out, before = dijkstra(graph, directed=False, indices=n, return_predecessors=True)
-        exits = self._leaving.plus(self._to_walls(device[None], np.array([n])))
-        exits = exits.plus(self._from_sockets(sockets, np.vstack([spots, device[None]])))
+        seen = self.open_between(np.repeat(device[None], n, axis=0), spots)
+        by_way_of = np.where(seen, np.linalg.norm(spots - device, axis=1), np.inf)[:, None] + self._ways[0]
+        out = np.append(by_way_of.min(axis=0, initial=np.inf), 0.0)
+        first = by_way_of.argmin(axis=0) if n else np.zeros(0, dtype=np.intp)
+        here = np.array([n])
+        exits = self._leaving.plus(self._to_walls(device[None], here)).plus(self._from_corners(sockets.tobytes()))
+        exits = exits.plus(self._from_sockets(sockets, device[None], here))
         if not len(exits.places):
             return tuple(None for _ in sockets)
         loose = out[exits.owner] + exits.long
-        return tuple(self._best(float(socket), exits, loose, before, device) for socket in sockets)
+        return tuple(self._best(float(socket), exits, loose, first, device) for socket in sockets)
 
-    def _from_sockets(self, sockets: Points, spots: Points) -> Exits:
-        """Straight pieces from the sockets' own places to every place on the floor."""
+    def _from_corners(self, sockets: bytes) -> Exits:
+        """Straight pieces from sockets' own places to the turning places, found once for the same sockets."""
+        if sockets not in self.found:
+            spots = self.corners[0]
+            self.found[sockets] = self._from_sockets(np.frombuffer(sockets), spots, np.arange(len(spots)))
+        return self.found[sockets]
+
+    def _from_sockets(self, sockets: Points, spots: Points, which: NDArray[np.intp]) -> Exits:
+        """Straight pieces from the sockets' own places to every one of some places on the floor."""
         starts = np.array([self.at(float(s)) + self.walls.inward(self.wall_of(float(s))) * HAIR for s in sockets])
-        which = np.array([self.wall_of(float(s)) for s in sockets], dtype=np.intp)
+        walls = np.array([self.wall_of(float(s)) for s in sockets], dtype=np.intp)
         n, m = len(sockets), len(spots)
         places, ends = np.repeat(starts, m, axis=0), np.tile(spots, (n, 1))
         found = Exits(
             places,
             np.repeat(sockets, m),
-            np.tile(np.arange(m), n),
+            np.tile(which, n),
             np.linalg.norm(ends - places, axis=1),
-            np.repeat(which, m),
+            np.repeat(walls, m),
             np.full(n * m, math.nan),
         )
         return found.kept(self.open_between(places, ends) & ~_within(found.around, self.barred))
 
     def _best(
-        self, socket: float, exits: Exits, loose: Points, before: NDArray[np.int32], device: Vector
+        self, socket: float, exits: Exits, loose: Points, first: NDArray[np.intp], device: Vector
     ) -> Route | None:
         ways = self._along(socket, exits.around)
         cost = ways.min(axis=0) + OPEN * loose
@@ -316,10 +301,11 @@ class Floor:
         forward = bool(ways[0, best] <= ways[1, best])
         spots, names = self.corners
         node, turns, touched = int(exits.owner[best]), [], []
+        last = int(first[node]) if node < len(spots) else node
         while node != len(spots):
             turns.append(spots[node])
             touched.append(names[node])
-            node = int(before[node])
+            node = len(spots) if node == last else int(self._ways[1][last, node])
         run = self._run(socket, float(exits.around[best]), forward)
         points = np.array([*run, exits.places[best], *turns, device])
         wall = int(exits.wall[best])
@@ -367,19 +353,9 @@ class Floor:
 
 
 def clip(start: Vector, end: Vector, outline: Points) -> tuple[float, float] | None:
-    """The part of a straight piece inside a convex outline, as shares of it; None when it misses (Cyrus–Beck)."""
-    low, high = 0.0, 1.0
-    way = end - start
-    for a, b in zip(outline, np.roll(outline, -1, axis=0), strict=True):
-        inner = np.array([-(b - a)[1], (b - a)[0]]) / max(float(np.hypot(*(b - a))), 1e-12)
-        here, turn = float((start - a) @ inner), float(way @ inner)
-        if abs(turn) < 1e-12:
-            if here <= EDGE:
-                return None
-            continue
-        at = -here / turn
-        low, high = (max(low, at), high) if turn > 0 else (low, min(high, at))
-    return (low, high) if high - low > 1e-9 else None
+    """The part of a straight piece inside a convex outline, as shares of it; None when it misses."""
+    low, high = part_inside(start, end, outline)
+    return (low, high) if high > low else None
 
 
 def length_inside(points: Points, outlines: Sequence[Points]) -> float:
@@ -420,8 +396,6 @@ def _grown(outline: Points) -> Points:
 
 def _cross_walls(walls: Plan, starts: Points, ends: Points) -> NDArray[np.bool_]:
     """Which straight pieces between places inside run through a wall."""
-    if not reflex_corners(walls):
-        return np.zeros(len(starts), dtype=bool)
     a, b = walls.corners[None], walls.nexts[None]
     p, q = starts[:, None], ends[:, None]
 

@@ -90,6 +90,38 @@ def cells(
 
 
 @compiled
+def gridded(polygon: Array, size: float, least: float) -> tuple[Array, Array]:
+    """Convex cells of a polygon, about `size` wide, along its longest edge: corners (n, 16, 3), counts (n,)."""
+    total = len(polygon)
+    along, longest = np.zeros(3), -1.0
+    for k in range(total):
+        m = k + 1 if k + 1 < total else 0
+        edge = polygon[m] - polygon[k]
+        long = edge[0] * edge[0] + edge[1] * edge[1] + edge[2] * edge[2]
+        if long > longest:
+            along, longest = edge, long
+    along = along / max(np.sqrt(longest), 1e-300)
+    up = newell(polygon)
+    up = up / max(np.sqrt(up[0] * up[0] + up[1] * up[1] + up[2] * up[2]), 1e-300)
+    across = np.cross(up, along)
+    low, high = np.full(2, np.inf), np.full(2, -np.inf)
+    for k in range(total):
+        corner = polygon[k]
+        for c, way in enumerate((along, across)):
+            reach = corner[0] * way[0] + corner[1] * way[1] + corner[2] * way[2]
+            low[c], high[c] = min(low[c], reach), max(high[c], reach)
+    nx = max(int(np.ceil((high[0] - low[0]) / size - 0.2)), 1)
+    ny = max(int(np.ceil((high[1] - low[1]) / size - 0.2)), 1)
+    out = np.zeros((nx * ny, 16, 3))
+    if nx * ny == 1 and total <= 16:
+        out[0, :total] = polygon
+        return out, np.full(1, total)
+    step = np.array([(high[0] - low[0]) / nx, (high[1] - low[1]) / ny])
+    counts = cells(polygon, along, across, nx, ny, low, step, least, out)
+    return out[: len(counts)], counts
+
+
+@compiled
 def measure(corners: Array, counts: Array, normals: Array, middles: Array, areas: Array, spread: Array) -> None:
     """Normals, centres of area, areas and greatest corner distances of convex polygons."""
     for i in range(len(counts)):

@@ -26,6 +26,8 @@ from evrant.core.space.solids import Points
 Single = NDArray[np.float32]
 ROWS_WITHIN = 2e-4
 CLOSE = 36
+MOST_ROWS = 96
+"""Receivers an enclosure remembers, the oldest go first; more asked for at once are not remembered."""
 NO_BODIES = blockers_of([])
 NO_TABLE = np.zeros((2, 1))
 
@@ -42,6 +44,8 @@ class Enclosure:
     kept: dict[str, tuple[Blockers, NDArray[np.bool_]]] = field(default_factory=dict)
     again: Again = field(default_factory=Again)
     """Direct light on what stands, which most lights give as before when one of them moves."""
+    rows: dict[tuple[str, bytes], NDArray[np.float64]] = field(default_factory=dict)
+    """By owner, place and normal: what the patches send a receiver past what stands, without the lights' bodies."""
 
     def past(self, owner: str) -> tuple[Blockers, NDArray[np.bool_]]:
         """What stands in the way of a receiver that lies inside a solid whose name begins so, and which patches are
@@ -51,6 +55,32 @@ class Enclosure:
             kept = blockers_of(bodies_of(self.surfaces, without=owner)) if any(own) else self.blockers
             self.kept[owner] = kept, np.array(own, dtype=bool)[self.patches.surface]
         return self.kept[owner]
+
+    @cached_property
+    def weights(self) -> NDArray[np.float64]:
+        """(n,) what `scaled` multiplies each patch's exchange with where no light's body stands."""
+        return weights_of(self.exchange.astype(float), self.patches.areas, np.ones(self.patches.count))
+
+    def received(self, points: Points, ways: Points, owner: str) -> NDArray[np.float64]:
+        """(p, n) what each patch sends to flat receivers inside the solid of that name; a few are remembered."""
+        if len(points) > MOST_ROWS:
+            return self._received(points, ways, owner)
+        keys = [(owner, np.concatenate(pair).tobytes()) for pair in zip(points, ways, strict=True)]
+        known = {key: self.rows.get(key) for key in keys}
+        new = [number for number, key in enumerate(keys) if known[key] is None]
+        if new:
+            found = self._received(points[new], ways[new], owner)
+            known |= {keys[number]: row for number, row in zip(new, found, strict=True)}
+            self.rows.update({keys[number]: row for number, row in zip(new, found, strict=True)})
+        for old in list(self.rows)[:-MOST_ROWS]:
+            self.rows.pop(old, None)
+        return np.array([known[key] for key in keys]).reshape(len(points), self.patches.count)
+
+    def _received(self, points: Points, ways: Points, owner: str) -> NDArray[np.float64]:
+        out = np.zeros((len(points), self.patches.count))
+        points, ways = np.ascontiguousarray(points), np.ascontiguousarray(ways)
+        kernels.receive(points, ways, *self.patches.arrays, *self.past(owner)[0].arrays, out)
+        return out
 
 
 def enclosure_of(surfaces: Sequence[Surface], count: int) -> Enclosure:
@@ -69,16 +99,18 @@ def size_for(surfaces: Sequence[Surface], count: int) -> float:
     return float(np.sqrt(total / count))
 
 
-def scaled(exchange: NDArray[np.float64], areas: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Symmetric scaling D S D whose rows sum to the areas."""
-    weights = np.ones(len(areas))
+def weights_of(
+    exchange: NDArray[np.float64], areas: NDArray[np.float64], first: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """The diagonal (n,) of a symmetric scaling D S D whose rows sum to the areas, looked for from `first`."""
+    weights = first
     for _ in range(200):
         rows = weights * (exchange @ weights)
         open_rows = rows > 1e-12
         if np.abs(rows[open_rows] / areas[open_rows] - 1).max(initial=0.0) < ROWS_WITHIN:
             break
         weights = np.where(open_rows, weights * np.sqrt(areas / np.maximum(rows, 1e-12)), weights)
-    return weights[:, None] * exchange * weights
+    return weights
 
 
 @dataclass(frozen=True, eq=False)
@@ -263,8 +295,12 @@ class Settled:
 
     def received(self, points: Points, ways: Points, owner: str = "") -> NDArray[np.float64]:
         """(p, n) what each patch sends to flat receivers inside the solid of that name."""
+        stay, lights = self.bodies_from, _bodies(self.sources)
         out = np.zeros((len(points), self.patches.count))
-        kernels.receive(points, ways, *self.patches.arrays, *self.in_the_way(owner).arrays, out)
+        out[:, :stay] = self.enclosure.received(points, ways, owner)
+        if len(lights.counts):
+            every = (*self.patches.arrays, *self.in_the_way(owner).arrays)
+            kernels.receive_past(points, ways, stay, lights.spheres, *every, out)
         out[:, self.own(owner)] = 0.0
         return out
 
@@ -357,7 +393,9 @@ def settled(enclosure: Enclosure, sources: Sequence[Source]) -> Settled:
         shape = (patches.corners, patches.counts, patches.normals, patches.middles, patches.spread)
         kernels.shade_pairs(static.count, *shape, *own.arrays, whole)
         kernels.exchange(static.count, *patches.arrays, *blockers.arrays, whole)
-    factors = (scaled(whole, patches.areas) / patches.areas[:, None]).astype(np.float32)
+    first = np.concatenate([enclosure.weights, np.ones(bodies.count)])
+    weights = weights_of(whole, patches.areas, first)
+    factors = ((weights / patches.areas)[:, None] * whole * weights).astype(np.float32)
     return Settled(surfaces, patches, blockers, enclosure, factors, tuple(sources), static.count, enclosure.size)
 
 

@@ -251,28 +251,92 @@ def receive(
     """Configuration factor of every patch for flat receivers at points with normals `ways`; solid angle / π for
     receivers with no normal, which take light from everywhere alike."""
     for r in range(len(points)):
-        px, py, pz, wx, wy, wz = points[r, 0], points[r, 1], points[r, 2], ways[r, 0], ways[r, 1], ways[r, 2]
-        flat = wx != 0.0 or wy != 0.0 or wz != 0.0
+        receiver = points[r, 0], points[r, 1], points[r, 2], ways[r, 0], ways[r, 1], ways[r, 2]
         for j in range(len(areas)):
-            out[r, j] = 0.0
-            dx, dy, dz = middles[j, 0] - px, middles[j, 1] - py, middles[j, 2] - pz
-            up = wx * dx + wy * dy + wz * dz
-            down = -(normals[j, 0] * dx + normals[j, 1] * dy + normals[j, 2] * dz)
-            if (flat and up < -spread[j]) or down <= 1e-9:
+            out[r, j] = _received(
+                *(*receiver, j, corners, counts, normals, middles, areas, spread),
+                *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
+            )
+
+
+@compiled
+def receive_past(
+    points: Array,
+    ways: Array,
+    stay: int,
+    balls: Array,
+    corners: Array,
+    counts: Array,
+    normals: Array,
+    middles: Array,
+    areas: Array,
+    spread: Array,
+    spheres: Array,
+    ranges: Array,
+    walls: Array,
+    wall_counts: Array,
+    wall_normals: Array,
+    offsets: Array,
+    out: Array,
+) -> None:
+    """As `receive`, where `out` holds the factors of the first `stay` patches without the bodies round which `balls`
+    lie: found anew are those that a ball comes near, by the very test that `receive` passes bodies by, and of the other
+    patches all."""
+    for r in range(len(points)):
+        px, py, pz = points[r, 0], points[r, 1], points[r, 2]
+        receiver = px, py, pz, ways[r, 0], ways[r, 1], ways[r, 2]
+        for j in range(len(areas)):
+            middle = middles[j, 0], middles[j, 1], middles[j, 2]
+            if j < stay and (out[r, j] == 0.0 or not may_block(px, py, pz, *middle, spread[j], balls)):
                 continue
-            far = dx * dx + dy * dy + dz * dz
-            if not flat:
-                value = solid_angle(px, py, pz, corners, j, counts[j]) / np.pi
-            elif far > 36.0 * spread[j] * spread[j] and up > spread[j]:
-                value = areas[j] * up * down / (np.pi * far * far)
-            else:
-                value = contour(px, py, pz, wx, wy, wz, corners, j, counts[j])
-            if value > 0.0:
-                value *= free_share(
-                    *(px, py, pz, wx, wy, wz, j, corners, counts[j], middles, spread[j]),
-                    *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
-                )
-            out[r, j] = value
+            out[r, j] = _received(
+                *(*receiver, j, corners, counts, normals, middles, areas, spread),
+                *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
+            )
+
+
+@compiled
+def _received(
+    px: float,
+    py: float,
+    pz: float,
+    wx: float,
+    wy: float,
+    wz: float,
+    j: int,
+    corners: Array,
+    counts: Array,
+    normals: Array,
+    middles: Array,
+    areas: Array,
+    spread: Array,
+    spheres: Array,
+    ranges: Array,
+    walls: Array,
+    wall_counts: Array,
+    wall_normals: Array,
+    offsets: Array,
+) -> float:
+    """Configuration factor of patch j for one receiver with normal `w`; solid angle / π where it has none."""
+    flat = wx != 0.0 or wy != 0.0 or wz != 0.0
+    dx, dy, dz = middles[j, 0] - px, middles[j, 1] - py, middles[j, 2] - pz
+    up = wx * dx + wy * dy + wz * dz
+    down = -(normals[j, 0] * dx + normals[j, 1] * dy + normals[j, 2] * dz)
+    if (flat and up < -spread[j]) or down <= 1e-9:
+        return 0.0
+    far = dx * dx + dy * dy + dz * dz
+    if not flat:
+        value = solid_angle(px, py, pz, corners, j, counts[j]) / np.pi
+    elif far > 36.0 * spread[j] * spread[j] and up > spread[j]:
+        value = areas[j] * up * down / (np.pi * far * far)
+    else:
+        value = contour(px, py, pz, wx, wy, wz, corners, j, counts[j])
+    if value > 0.0:
+        value *= free_share(
+            *(px, py, pz, wx, wy, wz, j, corners, counts[j], middles, spread[j]),
+            *(spheres, ranges, walls, wall_counts, wall_normals, offsets),
+        )
+    return float(value)
 
 
 @compiled

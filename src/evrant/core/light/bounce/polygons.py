@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.light.bounce.cutting import cells, newell
+from evrant.core.light.bounce.cutting import gridded, newell
 from evrant.core.space.solids import Points, Vector, unit
 
 EDGE = 1e-6
@@ -92,21 +92,7 @@ def common(polygon: Points, other: Points) -> Points | None:
 
 def grid(polygon: Points, size: float) -> tuple[Points, NDArray[np.int64]]:
     """Convex cells of a polygon, about `size` [m] wide, along its longest edge: corners (n, 16, 3), counts (n,)."""
-    polygon = np.ascontiguousarray(polygon)
-    edges = np.roll(polygon, -1, axis=0) - polygon
-    along = unit(edges[int(np.argmax((edges**2).sum(axis=1)))])
-    across = np.cross(normal_of(polygon), along)
-    reach = np.stack([polygon @ along, polygon @ across])
-    low, high = reach.min(axis=1), reach.max(axis=1)
-    counts = np.maximum(np.ceil((high - low) / size - 0.2), 1).astype(int)
-    if counts.prod() == 1 and len(polygon) <= 16:
-        whole = np.zeros((1, 16, 3))
-        whole[0, : len(polygon)] = polygon
-        return whole, np.array([len(polygon)])
-    out = np.zeros((int(counts.prod()), 16, 3))
-    step = (high - low) / counts
-    found = cells(polygon, along, across, int(counts[0]), int(counts[1]), low, step, LEAST, out)
-    return out[: len(found)], found
+    return gridded(np.ascontiguousarray(polygon, dtype=float), size, LEAST)
 
 
 def convex_parts(corners: Sequence[Vector] | Points) -> list[Points]:
