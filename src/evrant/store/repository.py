@@ -392,7 +392,7 @@ class Repository:
             if base != current.number and not _there_already(current.studio, edit):
                 self._check_conflict(connection, current, base, edit, rebase)
             exact = moves.expanded(current.studio, edit)
-            after = edits.apply(current.studio, exact)
+            after = moves.tried(current.studio, exact)
             label = edits.say(current.studio, edit)
             if after == current.studio:
                 return current

@@ -15,7 +15,7 @@ from evrant.core.base.model import Model
 from evrant.core.edits.language import EDIT, Edit, EditRefused, Reshape, SetFields, Turn
 from evrant.core.edits.paths import NoSuchThing, find
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.place.moves import change
+from evrant.core.place.moves import tried
 from evrant.core.studio.gear import Lamp
 from evrant.core.studio.studio import Studio
 from evrant.files.document import Fault, Refused, faults_of, read_json
@@ -186,7 +186,7 @@ async def preview(request: Request, studio_id: str) -> Response:
 
 def _preview(request: Request, studio_id: str, asked: Asked) -> Response:
     newest = repository(request).newest(studio_id)
-    after = change(newest.studio, EDIT.validate_python(asked.edit))
+    after = tried(newest.studio, EDIT.validate_python(asked.edit))
     if not wants_page(request):
         return JSONResponse({"ledger": ledger_data(ledger_of(after))})
     shown_as = Revision(studio_id, newest.number, after, "preview", "edit")

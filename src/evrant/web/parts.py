@@ -5,6 +5,8 @@ from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from typing import Any
 
+from evrant.core.base.margins import Margin
+from evrant.core.base.memo import Memo
 from evrant.core.base.model import Model
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import lit
@@ -12,6 +14,7 @@ from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.sets import LightPlace, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
+from evrant.drawing.layout import turn_of
 from evrant.drawing.light import LightSheet
 from evrant.drawing.sheet import HEIGHT, WIDTH, sheet
 from evrant.store.repository import NotFound
@@ -21,6 +24,7 @@ from evrant.web.timing import span
 
 MOVING_ROWS, RESTING_ROWS = 56, 96
 """Rows of the shaded bust while something moves, and at rest."""
+_DRAWN: Memo[str] = Memo(24_000_000, lambda drawn: 400 + len(drawn))
 NEW_THINGS: dict[str, tuple[str, dict[str, Any]]] = {
     "doors": ("door", {"name": "Door"}),
     "windows": ("window", {"name": "Window"}),
@@ -128,16 +132,24 @@ def drawing_of(page: Page, turn: float | None = None, *, judged: bool = True) ->
     scene = scene_of(page.studio, plan) if plan else None
     if scene is None:
         return ""
-    width, height = sheet_size(page)
+    size = sheet_size(page)
     lines = page.ledger.of_set(scene.plan.id) if judged else ()
+    rows = MOVING_ROWS if turn is not None else RESTING_ROWS
+    light = rows if page.name == "light" else 0
+    angle = round(turn_of(scene) if turn is None else turn, 6)
+    studio = page.studio
+    parts = (studio.room, studio.brief, scene.shot, scene.plan, studio.gear, *scene.parts_beside, *lines)
     with span(page.request, "drawing"):
-        if page.name != "light":
-            return sheet(scene, lines, width, height, turn)
-        state = lit(scene)
-        over = (
-            None if isinstance(state, Missing) else LightSheet(state, MOVING_ROWS if turn is not None else RESTING_ROWS)
-        )
-        return sheet(scene, [m for m in lines if m.code.startswith("light.")], width, height, turn, over)
+        return _DRAWN.get(f"{size} {angle} {light}", parts, lambda: _drawn(scene, lines, size, angle, light))
+
+
+def _drawn(scene: Scene, lines: tuple[Margin, ...], size: tuple[float, float], turn: float, light: int) -> str:
+    """A set's sheet, with so many rows of the shaded bust where it is about light (0: it is not)."""
+    if not light:
+        return sheet(scene, lines, *size, turn)
+    state = lit(scene)
+    over = None if isinstance(state, Missing) else LightSheet(state, light)
+    return sheet(scene, [m for m in lines if m.code.startswith("light.")], *size, turn, over)
 
 
 def sheet_size(page: Page) -> tuple[float, float]:

@@ -12,7 +12,7 @@ from evrant.core.edits.language import EDIT, EditRefused, SetFields
 from evrant.core.judge.declared import proposers
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.rules.rule import Proposal
-from evrant.core.place.moves import change
+from evrant.core.place.moves import tried
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
@@ -64,7 +64,7 @@ def _set_of_shot(studio: Studio, margin: Margin) -> SetPlan | None:
 
 def _evaluate(studio: Studio, margin: Margin, proposal: Proposal, before: Ledger) -> Remedy | None:
     try:
-        after = ledger_of(change(studio, proposal.edit))
+        after = ledger_of(tried(studio, proposal.edit))
     except (EditRefused, ValidationError):
         return None
     if not before.whole or not after.whole:

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 
+from evrant.core.base.memo import Memo
 from evrant.core.edits import language, paths
 from evrant.core.edits.language import Edit, EditRefused, Light, Several, Single, Turn
 from evrant.core.edits.paths import NoSuchThing
@@ -12,10 +13,21 @@ from evrant.core.space.scene import scene_of
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio
 
+_TRIED: Memo[Studio] = Memo(16_000_000, lambda studio: 20_000)
+
 
 def change(studio: Studio, edit: Edit) -> Studio:
     """The studio after any edit. Raises EditRefused (or ValidationError for a bad field)."""
     return language.apply(studio, expanded(studio, edit))
+
+
+def tried(studio: Studio, edit: Edit) -> Studio:
+    """As `change`, for what somebody may do next: the very same studio when it is looked at, proposed and done, so that
+    what was worked out for one of them is known to all."""
+    exact = expanded(studio, edit)
+    if isinstance(exact, language.Import):
+        return language.apply(studio, exact)
+    return _TRIED.get(exact.model_dump_json(), (studio,), lambda: language.apply(studio, exact))
 
 
 def expanded(studio: Studio, edit: Edit) -> Edit:
