@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 
 from evrant.core.light.bounce import again as again_module
 from evrant.core.light.bounce import enclosure as enclosures
+from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.enclosure import Settled, enclosure_of, settled
 from evrant.core.light.bounce.sources import Source, round_face
 from evrant.core.light.bounce.surfaces import Surface
@@ -128,3 +129,46 @@ def test_a_moved_body_shades_what_stood_in_the_light() -> None:
     open_ = below(settled(room, away), away)
     assert open_ > 0.01 and below(settled(room, there), there) == 0.0
     assert below(settled(room, away), away) == open_
+
+
+@pytest.mark.parametrize("owner", ["", "post"])
+def test_receivers_are_remembered_as_they_are_found_anew(owner: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What patches send to receivers, flat and round, while lights' bodies come between and go."""
+    dice = np.random.default_rng(11)
+    kept = enclosure_of([*ROOM, *POST], 90)
+    points = dice.uniform(0.2, 0.8, (7, 3)) * SIZE
+    ways = np.array([*(unit(dice.normal(size=3)) for _ in range(5)), np.zeros(3), np.zeros(3)])
+    asked = []
+    real = kernels.receive
+
+    def counted(points: NDArray[np.float64], *rest: NDArray[np.float64]) -> None:
+        asked.append(len(points))
+        real(points, *rest)
+
+    shaded = 0
+    for _ in range(6):
+        lights = [light(dice, f"light {n}", n != 1) for n in range(3)]
+        at_rest = settled(enclosure_of([*ROOM, *POST], 90), lights)
+        plain = np.zeros((len(points), at_rest.patches.count))
+        real(points, ways, *at_rest.patches.arrays, *at_rest.in_the_way(owner).arrays, plain)
+        plain[:, at_rest.own(owner)] = 0.0
+        monkeypatch.setattr(kernels, "receive", counted)
+        found = settled(kept, lights).reading(points, ways, [owner] * len(points)).factors
+        monkeypatch.undo()
+        assert np.abs(found - plain).max() <= 1e-12
+        stays = kept.patches.count
+        shaded += int((np.abs(found[:, :stays] - kept.received(points, ways, owner)) > 1e-6).sum())
+    assert asked == [7], "of what stands they are looked at once"
+    assert shaded > 50, "the lights' bodies do come between"
+
+
+def test_no_more_receivers_are_remembered_than_said() -> None:
+    kept = enclosure_of([*ROOM, *POST], 90)
+    many = np.random.default_rng(2).uniform(0.2, 0.8, (enclosures.MOST_ROWS + 1, 3)) * SIZE
+    kept.received(many, np.zeros_like(many), "")
+    assert not kept.rows, "a picture's are not remembered"
+    for first in range(0, len(many), 20):
+        few = many[first : first + 20]
+        once = kept.received(few, np.zeros_like(few), "")
+        assert np.array_equal(once, kept.received(few, np.zeros_like(few), ""))
+    assert len(kept.rows) == enclosures.MOST_ROWS

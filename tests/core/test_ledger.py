@@ -4,6 +4,7 @@ import copy
 import math
 from collections import Counter
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -17,11 +18,13 @@ from evrant.core.base.model import Model
 from evrant.core.base.quantity import Figure
 from evrant.core.edits import paths
 from evrant.core.edits.language import Add, SetFields
-from evrant.core.judge.ledger import Ledger, ledger_of
+from evrant.core.judge.declared import studio_rules
+from evrant.core.judge.ledger import Ledger, ledger_of, without_places
 from evrant.core.judge.next_step import next_step
 from evrant.core.place.moves import change as apply
 from evrant.core.place.starting_set import starting_set
 from evrant.core.studio.studio import Studio
+from evrant.files.document import read_studio
 
 ALL_CODES = {
     "frame.distance",
@@ -272,6 +275,33 @@ def test_the_remembered_ledger_equals_the_full_run(moves: list[tuple[str, dict[s
         remembered = ledger_of(studio).lines
         with fresh():
             assert remembered == ledger_of(studio).lines
+
+
+STUDIOS = [path.read_bytes() for path in sorted((Path(__file__).parents[2] / "examples").glob("*.json"))]
+
+
+@pytest.mark.parametrize("raw", STUDIOS)
+def test_rules_that_do_not_look_at_places_say_the_same_wherever_lights_stand(raw: bytes) -> None:
+    studio = read_studio(raw)
+    away = without_places(studio)
+    blind = [rule for rule in studio_rules() if not rule.places]
+    assert {rule.name for rule in blind} == {"air", "idle", "power", "stow"}
+    for rule in blind:
+        assert list(rule.of(away)) == list(rule.of(studio)), rule.name
+
+
+def test_lights_that_only_move_are_the_same_lights_to_them() -> None:
+    studio, key = demo(), "sets/kneeling-a/lights/key"
+
+    def seen(fields: dict[str, Any], target: str = key) -> object:
+        return without_places(apply(studio, SetFields(target=target, fields=fields))).sets
+
+    sets = without_places(studio).sets
+    assert seen({"x": 1.23}) is sets and seen({"height": 1.5, "aim_x": None}) is sets
+    assert all(light.x in (0.0, None) and light.height in (0.0, None) for plan in sets for light in plan.lights)
+    for fields in ({"x": None}, {"power": 0.5}, {"boom": 30}, {"socket": None, "circuit": "lights"}, {"bag": 3}):
+        assert seen(fields) is not sets, fields
+    assert seen({"x": 1.3}, "sets/kneeling-a/mark") is not sets
 
 
 # --- half-described studios ---------------------------------------------------------------------

@@ -15,7 +15,7 @@ from evrant.core.edits.language import (
     between,
     differing,
 )
-from evrant.core.place.moves import change, expanded, relies_on, writes
+from evrant.core.place.moves import change, expanded, relies_on, tried, writes
 from evrant.core.studio.studio import Studio
 
 KNEELING = "sets/kneeling-a"
@@ -94,3 +94,19 @@ def test_what_an_edit_was_made_from_is_told() -> None:
     relied = relies_on(studio, wish)
     assert {f"{KNEELING}/mark", f"{KNEELING}/camera", f"{KNEELING}/background", "shots/kneeling"} <= relied
     assert relies_on(studio, SetFields(target="room", fields={"height": 2.4})) == frozenset()
+
+
+def test_what_is_looked_at_proposed_and_done_is_the_same_studio() -> None:
+    """So that what was worked out for a preview or a remedy is known when it is done."""
+    studio, key = demo(), f"{KNEELING}/lights/key"
+    edit = SetFields(target=key, fields={"x": 1.7})
+    assert tried(studio, edit) is tried(studio, SetFields(target=key, fields={"x": 1.7}))
+    assert tried(studio, edit) == change(studio, edit) and tried(studio, edit) is not studio
+    wish = Light(target=KNEELING, pattern="loop")
+    assert tried(studio, wish) is tried(studio, expanded(studio, wish)) == change(studio, wish)
+    assert tried(studio, SetFields(target=key, fields={"x": 1.71})) != tried(studio, edit)
+    later = change(studio, SetFields(target="room", fields={"height": 2.4}))
+    assert tried(later, edit) == change(later, edit) != tried(studio, edit)
+    for _ in range(2):
+        with pytest.raises(EditRefused):
+            tried(studio, SetFields(target=f"{KNEELING}/lights/none", fields={"x": 1.7}))

@@ -14,6 +14,7 @@ import shapely
 from helpers.studios import demo, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import ndimage
 
 from evrant.core.base.tables.bodies import BODIES, REACH_UP
 from evrant.core.judge.rules.set.way_out import IN_THE_WAY, way_out
@@ -21,6 +22,7 @@ from evrant.core.space import stature
 from evrant.core.space.ceiling import ceiling_of
 from evrant.core.space.footprint import plan_of
 from evrant.core.space.framing import View, blur_disc, image_distance
+from evrant.core.space.passage import closest, draw, joined, lasting
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.space.strokes import views
 from evrant.core.space.things import Thing, door_place
@@ -159,6 +161,52 @@ def test_the_way_out_equals_the_shrunk_floor_of_shapely(x: float, y: float, long
     if found.width > 0.08:
         assert passes(scene, found.width - 0.02, scene.mark)
         assert not passes(scene, found.width + 0.02, scene.mark)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000), st.integers(3, 40), st.integers(3, 30), st.floats(0.3, 0.95))
+def test_what_stays_open_longest_equals_labels_of_scipy(seed: int, wide: int, deep: int, open_: float) -> None:
+    """Floors by chance, bars of every rank: closed one after another until scipy's labels part begin and ends."""
+    dice = np.random.default_rng(seed)
+    floor = dice.random((wide, deep)) < open_
+    ranks = dice.integers(0, 30, (wide, deep)).astype(np.intp)
+    begin = np.array([dice.integers(wide), dice.integers(deep)], dtype=np.intp)
+    ends = np.column_stack([dice.integers(wide, size=3), dice.integers(deep, size=3)]).astype(np.intp)
+
+    def joined_at(rank: int) -> bool:
+        labels, _ = ndimage.label(floor & (ranks >= rank))
+        return any(labels[tuple(end)] == labels[tuple(begin)] != 0 for end in ends)
+
+    expected = max((rank for rank in range(30) if joined_at(rank)), default=-1)
+    assert lasting(floor, ranks, begin, ends) == expected
+    labels, _ = ndimage.label(floor)
+    from_ends = np.isin(labels, [labels[tuple(end)] for end in ends if floor[tuple(end)]]) & floor
+    assert np.array_equal(joined(floor, ends), from_ends)
+    low, step, spot = np.array([0.5, -1.0]), np.array([0.04, 0.05]), dice.uniform(-1, 2, 2)
+    cells = np.argwhere(floor)
+    far = [math.dist(low + (cell + 0.5) * step, spot) for cell in cells]
+    found = closest(floor, low, step, spot)
+    if not len(cells):
+        assert found.tolist() == [-1, -1]
+    else:
+        assert math.dist(low + (found + 0.5) * step, spot) == pytest.approx(min(far), abs=1e-12)
+
+
+def test_a_piece_is_drawn_over_every_cell_that_shapely_says_it_runs_through() -> None:
+    """But for those it cuts by less than it is looked at; each cell keeps the least number of what runs over it."""
+    dice = np.random.default_rng(4)
+    low, step, shape = np.zeros(2), np.full(2, 0.04), (30, 20)
+    starts, ends = dice.uniform(0.02, 0.78, (12, 2)), dice.uniform(0.02, 0.78, (12, 2))
+    drawn = np.full(shape, 99, dtype=np.intp)
+    draw(starts, ends, low, step, 0.02, drawn)
+    cells = [[shapely.box(x * 0.04, y * 0.04, x * 0.04 + 0.04, y * 0.04 + 0.04) for y in range(20)] for x in range(30)]
+    for x, row in enumerate(cells):
+        for y, cell in enumerate(row):
+            run = [shapely.LineString([a, b]).intersection(cell).length for a, b in zip(starts, ends, strict=True)]
+            through = [number for number, long in enumerate(run) if long > 0.029]
+            touched = [number for number, long in enumerate(run) if long > 0]
+            assert drawn[x, y] == 99 or drawn[x, y] in touched
+            assert not through or drawn[x, y] <= through[0]
 
 
 # --- bodies ------------------------------------------------------------------------------------

@@ -203,3 +203,18 @@ def test_what_lies_in_a_strip_is_counted_once() -> None:
     boxes = [box(1, -1, 1, 2).outline, box(1.5, -1, 1, 2).outline]
     assert length_inside(points, boxes) == pytest.approx(1.5)
     assert clip(points[0], points[1], box(5, 5, 1, 1).outline) is None
+
+
+def test_the_part_of_a_piece_inside_equals_shapely() -> None:
+    dice = np.random.default_rng(8)
+    met = 0
+    for _ in range(300):
+        cloud = dice.uniform(0, 3, (int(dice.integers(3, 9)), 2))
+        hull = shapely.MultiPoint(cloud).convex_hull
+        outline = shapely.get_coordinates(shapely.orient_polygons(hull))[:-1]
+        start, end = dice.uniform(-0.5, 3.5, (2, 2))
+        inside = shapely.LineString([start, end]).intersection(hull).length
+        part = clip(start, end, outline)
+        assert (0.0 if part is None else (part[1] - part[0]) * math.dist(start, end)) == pytest.approx(inside, abs=1e-6)
+        met += part is not None
+    assert met > 100

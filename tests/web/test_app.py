@@ -10,9 +10,12 @@ from conftest import Live
 from helpers.studios import demo
 
 from evrant.catalogue import load
+from evrant.core.judge import ledger
 from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.rules.rule import SetRule
+from evrant.core.space.scene import Scene
 from evrant.files.document import read_studio, write_studio
-from evrant.web import context
+from evrant.web import context, parts
 
 HTML = {"HX-Request": "true"}
 
@@ -120,6 +123,43 @@ def test_the_drawing_alone_asks_no_rule(live: Live, studio_id: str, monkeypatch:
     unmarked = re.sub(r'<g class="conflict-mark".*?</g>', "", drawn, flags=re.S)
     assert bare(unmarked) == bare(alone)
     assert drawn.count("conflict-mark") > 0 and "conflict-mark" not in alone and 'id="sheet"' in alone
+
+
+def test_what_was_looked_at_is_not_worked_out_again_when_it_is_done(
+    live: Live, studio_id: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The hand rests, the ledger is seen, the hand lets go: no rule is run and nothing drawn anew."""
+    page = live.client.get(f"/studios/{studio_id}/sets/kneeling-a", headers=HTML).text
+    told = re.search(r'data-turn="([^"]+)"', page)
+    assert told is not None
+    edit = {"verb": "set", "target": "sets/kneeling-a/lights/key", "fields": {"x": 1.83, "y": 2.01}}
+    headers = HTML | {"X-Evrant-Page": "sets/kneeling-a", "X-Evrant-Revision": "1"}
+    seen = live.client.post(
+        f"/studios/{studio_id}/preview",
+        json={"edit_id": "edit-1", "edit": edit},
+        headers=headers | {"X-Evrant-Turn": told[1], "X-Evrant-Part": "whole"},
+    ).text
+    ran: list[str] = []
+    drawn: list[str] = []
+    real = ledger._run_rule
+
+    def run(rule: SetRule, scene: Scene) -> object:
+        ran.append(rule.name)
+        return real(rule, scene)
+
+    def draw(*given: object) -> str:
+        drawn.append("sheet")
+        return ""
+
+    monkeypatch.setattr(ledger, "_run_rule", run)
+    monkeypatch.setattr(parts, "sheet", draw)
+    done = live.client.post(
+        f"/studios/{studio_id}/edits", data={"edit": json.dumps(edit), "edit_id": "edit-2"}, headers=headers
+    )
+    assert done.status_code == 200 and 'data-revision="2"' in done.text
+    assert (ran, drawn) == ([], [])
+    sheet = seen[seen.index('<svg id="sheet"') : seen.index('<ol id="preview-lines">')].strip()
+    assert sheet in done.text
 
 
 def test_a_conflict_shows_both_values_and_offers_mine(live: Live, studio_id: str) -> None:

@@ -1,11 +1,16 @@
 """Tape ticks along the walls, in metric or feet and inches."""
 
+from functools import lru_cache
+
 from evrant.core.studio.brief import Units
 from evrant.drawing.svg import element, line, text
 
 FOOT = 0.3048
+ROOMS = 256
+"""Tapes of so many views are kept."""
 
 
+@lru_cache(ROOMS)
 def ticks_below(length: float, scale: float, y: float, units: Units) -> str:
     """A tape under a view: `length` [m] from its left end."""
     parts = []
@@ -17,6 +22,7 @@ def ticks_below(length: float, scale: float, y: float, units: Units) -> str:
     return element("g", *parts, class_="tape-line", aria_hidden="true")
 
 
+@lru_cache(ROOMS)
 def ticks_left(length: float, scale: float, bottom: float, units: Units) -> str:
     """A tape to the left of a view, from `bottom` upward."""
     parts = []

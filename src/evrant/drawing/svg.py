@@ -55,7 +55,8 @@ def line(a: Sequence[float], b: Sequence[float], class_: str) -> str:
 
 def path_of(points: Iterable[Sequence[float]], *, closed: bool = True) -> str:
     """Path data through points."""
-    pairs = [f"{x:.1f} {y:.1f}" for x, y in points]
+    plain = points.tolist() if isinstance(points, np.ndarray) else points
+    pairs = [f"{x:.1f} {y:.1f}" for x, y in plain]
     return ("M" + "L".join(pairs) + ("Z" if closed else "")) if pairs else ""
 
 

@@ -19,13 +19,14 @@ from evrant.core.base.turns import JUDGING
 from evrant.core.judge.declared import set_rules, studio_rules
 from evrant.core.judge.rules.rule import EVERYTHING, SetRule, StudioRule
 from evrant.core.space.scene import Scene, scene_of
-from evrant.core.studio.sets import SetPlan, used_by
+from evrant.core.studio.sets import PLACE, LightPlace, SetPlan, used_by
 from evrant.core.studio.studio import Studio
 
 LEFT_OUT = "Not worked out yet: the time this page may take was up."
 AGAIN = "Open the page again: what was worked out is kept, and the rest goes on from there."
 _Ranked = tuple[tuple[int, int, float], Margin]
 _STUDIO: Noted[tuple[_Ranked, ...]] = Noted(Memo(32_000_000, lambda lines: 400 + 1500 * len(lines)))
+_NOWHERE: Memo[tuple[SetPlan, ...]] = Memo(4_000_000, lambda sets: 6000 * len(sets))
 _MEMO: Memo[tuple[_Ranked, ...]] = Memo(128_000_000, lambda lines: 400 + 1500 * len(lines))
 
 
@@ -97,11 +98,11 @@ def _judged(studio: Studio) -> Ledger:
         by_set[plan.id] = tuple(line for _, line in lines)
         ranked += lines
     wide: list[_Ranked] = []
+    nowhere = without_places(studio)
     for rule in studio_rules():
+        seen = studio if rule.places else nowhere
         try:
-            wide += _STUDIO.get(
-                rule.name, rule.name, (), partial(_of_studio, studio), partial(_run_studio, rule, studio)
-            )
+            wide += _STUDIO.get(rule.name, rule.name, (), partial(_of_studio, seen), partial(_run_studio, rule, seen))
         except TooLate:
             wide.append(_left_out(rule, ""))
     wide.sort(key=_rank)
@@ -175,6 +176,25 @@ def _run_studio(rule: StudioRule, studio: Studio, reads: Reads | None) -> tuple[
         raise TooLate
     seen = studio if reads is None else cast(Studio, Reader(studio, "studio", reads))
     return tuple((line.order(), line) for line in rule.of(seen))
+
+
+def without_places(studio: Studio) -> Studio:
+    """The studio with every placed light of its sets in the same corner: the same parts while lights only move."""
+    told: list[Any] = []
+    for plan in studio.sets:
+        told += [value for name, value in vars(plan).items() if name != "lights"]
+        told.append(len(plan.lights))
+        for light in plan.lights:
+            told += [value is None if name in PLACE else value for name, value in vars(light).items()]
+    return studio.changed(sets=_NOWHERE.get("sets", tuple(told), partial(_moved_away, studio.sets)))
+
+
+def _moved_away(sets: tuple[SetPlan, ...]) -> tuple[SetPlan, ...]:
+    return tuple(plan.changed(lights=tuple(_away(light) for light in plan.lights)) for plan in sets)
+
+
+def _away(light: LightPlace) -> LightPlace:
+    return light.changed(**{name: 0.0 for name in PLACE if getattr(light, name) is not None})
 
 
 def _rank(pair: _Ranked) -> tuple[int, int, float]:

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 from typing import Any
 
 import numpy as np
@@ -67,14 +67,37 @@ class Part:
     bands: tuple[float, float, float]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Tint:
-    """Light at a receiver against the key alone: ΔE on white and skin, CCT [K] and Duv."""
+    """Light at a receiver against the key alone, both in bands; `reference`: the colour temperature that white is
+    balanced on [K]."""
 
-    white: float
-    skin: float
-    kelvin: float
-    duv: float
+    light: Triple
+    key: Triple
+    reference: float
+
+    @cached_property
+    def white(self) -> float:
+        """ΔE on white."""
+        return tint(self.light, self.key, PAPER)
+
+    @cached_property
+    def skin(self) -> float:
+        """ΔE on skin."""
+        return tint(self.light, self.key, SKIN)
+
+    @cached_property
+    def _colour(self) -> tuple[float, float]:
+        return cct_duv(self.light / self.key, self.reference)
+
+    @property
+    def kelvin(self) -> float:
+        """Correlated colour temperature [K]."""
+        return self._colour[0]
+
+    @property
+    def duv(self) -> float:
+        return self._colour[1]
 
 
 @dataclass(frozen=True)
@@ -245,8 +268,7 @@ def tint_at(lit: Lit, name: str, without: tuple[int, ...] = ()) -> Tint | None:
     key = lit.beams[lit.key].source.flux
     if luminance(light) <= 0 or luminance(key) <= 0:
         return None
-    kelvin, duv = cct_duv(light / key, working_white(lit.scene))
-    return Tint(tint(light, key, PAPER), tint(light, key, SKIN), kelvin, duv)
+    return Tint(light, key, working_white(lit.scene))
 
 
 def share_of(lit: Lit, index: int) -> float:

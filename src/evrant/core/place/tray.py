@@ -145,7 +145,7 @@ def _in_wall(room: Room, walls: Plan | None, one: Usual, wish: Wish) -> Data:
     if walls is None:
         return sizes
     names = [wall.id for wall in room.edges(walls.count)]
-    lengths = np.linalg.norm(walls.nexts - walls.corners, axis=1)
+    lengths = walls.sides
     spans = [(i, a, b) for i in range(walls.count) for a, b in free_stretches(room, names[i], float(lengths[i]))]
     if wish.wall in names and wish.along is not None:
         middle = wish.along
@@ -187,7 +187,7 @@ def _falls_to(room: Room, walls: Plan | None, wish: Wish) -> Data:
     if wish.wall in names:
         return {"wall": wish.wall}
     taken = {slope.wall for slope in room.slopes}
-    lengths = np.linalg.norm(walls.nexts - walls.corners, axis=1)
+    lengths = walls.sides
     order = sorted(range(walls.count), key=lambda i: (names[i] in taken, -round(float(lengths[i]), 3), i))
     return {"wall": names[order[0]]}
 

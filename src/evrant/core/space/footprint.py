@@ -26,6 +26,11 @@ class Plan:
         """The corner after each corner: the other ends of the walls."""
         return np.concatenate([self.corners[1:], self.corners[:1]])
 
+    @cached_property
+    def sides(self) -> NDArray[np.float64]:
+        """(n,) length of each wall [m]."""
+        return np.asarray(np.linalg.norm(self.nexts - self.corners, axis=1))
+
     @property
     def count(self) -> int:
         return len(self.corners)

@@ -129,6 +129,10 @@ class LightPlace(Model):
     )
 
 
+PLACE = frozenset({"x", "y", "height", "aim_x", "aim_y", "aim_height"})
+"""Fields of a light that say where it is and where to it looks."""
+
+
 class PropPlace(Model):
     """A table, stool, board, tent or other thing standing in the set; (x, y) is its middle, a microphone's tip. Its
     boom runs the way it is turned."""

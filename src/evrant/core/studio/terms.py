@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterable
-from functools import cache
+from functools import cache, lru_cache
 
 TERMS: dict[str, str] = {
     "adhesive hook": "a hook that holds by glue: good for grams to a few hundred, less on rough or damp paint",
@@ -79,8 +79,13 @@ def _by_low() -> dict[str, str]:
 
 def used_in(text: str) -> dict[str, str]:
     """Terms a text uses with their meanings, in the order of the alphabet."""
+    return {word: TERMS[word] for word in _words_in(text)}
+
+
+@lru_cache(2000)
+def _words_in(text: str) -> tuple[str, ...]:
     found = {_by_low()[one.group(1).lower()] for one in _finder().finditer(text)}
-    return {word: TERMS[word] for word in sorted(found, key=str.lower)}
+    return tuple(sorted(found, key=str.lower))
 
 
 def first_told(texts: Iterable[tuple[str, str]]) -> dict[str, dict[str, str]]:

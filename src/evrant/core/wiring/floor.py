@@ -67,8 +67,7 @@ def socket_place(room: Room, walls: Plan, socket: Socket) -> float | None:
     if socket.wall not in names or socket.offset is None:
         return None
     index = names.index(socket.wall)
-    sides = np.linalg.norm(walls.nexts - walls.corners, axis=1)
-    return float(sides[:index].sum() + min(socket.offset.value, float(sides[index])))
+    return float(walls.sides[:index].sum() + min(socket.offset.value, float(walls.sides[index])))
 
 
 def fixed_blocks(scene: Scene) -> Iterable[Block]:

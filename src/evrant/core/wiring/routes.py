@@ -10,7 +10,7 @@ Computational Geometry, ch. 15).
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
 from typing import Any
@@ -101,10 +101,9 @@ class Route:
         leave, turned = self.leave, self.turns > 0
         target = self.points[self.first + 1] if turned else device
         start, end = walls.wall(leave.wall)
-        long = float(np.linalg.norm(end - start))
+        long = math.dist(start, end)
         way, inward = (end - start) / long, walls.inward(leave.wall)
-        sides = np.linalg.norm(walls.nexts - walls.corners, axis=1)
-        before, whole = float(sides[: leave.wall].sum()), float(sides.sum())
+        before, whole = float(walls.sides[: leave.wall].sum()), float(walls.sides.sum())
         if leave.at_socket:
             at = socket - before
         elif leave.slant is None:
@@ -115,11 +114,11 @@ class Route:
         run = (before + at - socket) * (1.0 if leave.forward else -1.0) % whole
         along = 0.0 if leave.at_socket or run > whole - 0.5 else run
         spot = start + way * at + inward * HAIR
-        rest = self.open - float(np.linalg.norm(self.points[self.first + 1] - self.points[self.first]))
+        rest = self.open - math.dist(self.points[self.first + 1], self.points[self.first])
         if turned:
             last = self.points[-2]
-            rest += float(np.linalg.norm(device - last) - np.linalg.norm(self.points[-1] - last))
-        return along + float(np.linalg.norm(target - spot)) + rest
+            rest += math.dist(device, last) - math.dist(self.points[-1], last)
+        return along + math.dist(target, spot) + rest
 
     @property
     def cost(self) -> float:
@@ -132,14 +131,11 @@ class Floor:
 
     walls: Plan
     blocks: tuple[Block, ...]
-    found: dict[bytes, Exits] = field(default_factory=dict)
-    """What `_from_corners` has found."""
 
     @cached_property
     def perimeter(self) -> Points:
         """(walls + 1,) distance of each corner from corner A along the walls [m]."""
-        sides = np.linalg.norm(self.walls.nexts - self.walls.corners, axis=1)
-        return np.concatenate([[0.0], np.cumsum(sides)])
+        return np.concatenate([[0.0], np.cumsum(self.walls.sides)])
 
     @cached_property
     def barred(self) -> Points:
@@ -269,10 +265,15 @@ class Floor:
 
     def _from_corners(self, sockets: bytes) -> Exits:
         """Straight pieces from sockets' own places to the turning places, found once for the same sockets."""
-        if sockets not in self.found:
+        if sockets not in self._found:
             spots = self.corners[0]
-            self.found[sockets] = self._from_sockets(np.frombuffer(sockets), spots, np.arange(len(spots)))
-        return self.found[sockets]
+            self._found[sockets] = self._from_sockets(np.frombuffer(sockets), spots, np.arange(len(spots)))
+        return self._found[sockets]
+
+    @cached_property
+    def _found(self) -> dict[bytes, Exits]:
+        """What `_from_corners` has found."""
+        return {}
 
     def _from_sockets(self, sockets: Points, spots: Points, which: NDArray[np.intp]) -> Exits:
         """Straight pieces from the sockets' own places to every one of some places on the floor."""

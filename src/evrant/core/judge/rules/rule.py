@@ -58,12 +58,14 @@ class SetRule:
 
 @dataclass(frozen=True)
 class StudioRule:
-    """Judges the studio as a whole. `lines` are all it yields; what it reads is noted while it runs."""
+    """Judges the studio as a whole. `lines` are all it yields; what it reads is noted while it runs. Where it says that
+    it does not look at `places`, it gets every light where no light stands, and is not run again when one is moved."""
 
     name: str
     margins: Callable[[Studio], Iterable[Margin]]
     lines: tuple[Line, ...]
     propose: Propose | None = None
+    places: bool = True
 
     def of(self, studio: Studio) -> Iterator[Margin]:
         """Its lines of a studio; where it raises, one that says so after those it had yielded."""

@@ -91,4 +91,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             )
 
 
-RULE = StudioRule("idle", margins, (IDLE,), propose)
+RULE = StudioRule("idle", margins, (IDLE,), propose, places=False)

@@ -105,4 +105,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     yield from aired(studio)
 
 
-RULE = StudioRule("air", margins, (AIR,), propose)
+RULE = StudioRule("air", margins, (AIR,), propose, places=False)

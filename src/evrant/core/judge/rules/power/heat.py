@@ -284,7 +284,7 @@ def volume_of(room: Room) -> tuple[float, float] | None:
         return None
     x, y = walls.corners[:, 0], walls.corners[:, 1]
     floor = float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum()) / 2
-    around = float(np.linalg.norm(walls.nexts - walls.corners, axis=1).sum())
+    around = float(walls.sides.sum())
     high = room.height.value
     ceiling = ceiling_of(room)
     if ceiling is not None and ceiling.pitches:

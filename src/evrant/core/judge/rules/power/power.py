@@ -210,4 +210,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(f"Switch the {one.name.lower()} off for pictures", SetFields(target=target, fields=fields))
 
 
-RULE = StudioRule("power", margins, (CIRCUIT,), propose)
+RULE = StudioRule("power", margins, (CIRCUIT,), propose, places=False)

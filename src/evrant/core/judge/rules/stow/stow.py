@@ -422,4 +422,5 @@ RULE = StudioRule(
         TURN,
     ),
     propose,
+    places=False,
 )
