@@ -12,12 +12,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from evrant.catalogue import load
-from evrant.core.base.margins import Margin
+from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.memo import plain as without_shares
-from evrant.core.judge.rules.light import exposure
+from evrant.core.judge.rules.light import aim, exposure
+from evrant.core.judge.rules.set import intrusion, overlap
+from evrant.core.judge.rules.support import support
 from evrant.core.light.lit import lit
 from evrant.core.search.kit.alone import Alone
-from evrant.core.search.kit.brightness import NEAR, pairs_of, with_light
+from evrant.core.search.kit.brightness import NEAR, Brightness, pairs_of, with_light
 from evrant.core.search.kit.case import NOTHING, Case, Clause, Slot
 from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.check import LENSES, Checker
@@ -87,6 +89,99 @@ def test_a_light_refused_in_the_open_fits_nowhere_in_the_room(name: str) -> None
         assert near in possible or not fits, (part, near)
         refused, fitting = refused + bool(why), fitting + fits
     assert refused or fitting
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        "Person kneeling with dog",
+        "Small collectable, close",
+        "Three-quarter, standing",
+        "Half-length, standing",
+    ],
+)
+def test_what_is_told_whatever_the_lens_holds_with_every_other_lens(name: str) -> None:
+    """Lights refused with one lens and told for all: with other lenses each is looked at anew, on both sides."""
+    studio = spare_room(80.0, name, owned=OWNED)
+    shelf = market(studio, load().all())
+    checker, case = Checker(studio, shelf), case_of(studio, studio.shots[0], shelf)
+    checker.report(case, {}, LENSES)
+    choose, free = random.Random(name), list[Clause]()
+    for _ in range(5):
+        light, part = lone_light(case, choose, "lens-50")
+        for other in case.lights():
+            part |= {f"{other}.{slot.rpartition('.')[2]}": key for slot, key in part.items() if f"{light}." in slot}
+        report = checker.report(case, part, 0)
+        own = (report.found.clause,) if isinstance(report.found, Fail) else ()
+        told = [clause for clause in (*report.clauses, *own) if any(f"{light}." in slot for slot, _ in clause.never)]
+        free += [one for one in told if f"{light}.support" in dict(one.never) and "lens" not in dict(one.never)]
+    bright, looked = Brightness(checker.stage), 0
+    for clause in choose.sample(free, min(len(free), 8)):
+        light = next(slot.rpartition(".")[0] for slot, _ in clause.never if "." in slot)
+        for lens in ("lens-35", "lens-85"):
+            part = {slot: case.slots[slot].keys[0] for slot in ("body", "tripod", "table") if slot in case.slots}
+            part |= {"lens": lens} | dict(clause.never)
+            opened = checker.stage.opened(case, {slot: key for slot, key in part.items() if "." not in slot})
+            usual = checker.lenses.usually(case)
+            if opened is None or usual is None or f"{light}.head" not in part:
+                continue
+            made, pair = checker.stage.made(part, light), (part[f"{light}.head"], part[f"{light}.modifier"])
+            for near, side in product(NEAR, (1.0, -1.0)):
+                bare = replace(opened, gear=opened.gear | dict(made[1]))
+                set_ = with_light(bare, case, light, made, near, side).plan
+                anew = Scene(bare.room, bare.brief, bare.shot, set_, bare.gear)
+                with without_shares():
+                    lines = [*support.of_lights(anew), *aim.of_pattern(anew)]
+                short = any(line.verdict is Verdict.SHORT for line in lines)
+                looked += 1
+                assert short or bright.fault(case, light, pair, usual, near), (clause, lens, near, side)
+    assert looked >= 16
+
+
+@pytest.mark.parametrize("name", ["Person kneeling with dog", "Small collectable, close", "Garment on a hanger"])
+def test_a_set_with_another_light_is_as_if_made_anew(name: str) -> None:
+    """What is carried over from the set without lights is what would be found again."""
+    checker, case = cast(name)
+    choose, looked = random.Random(name), 0
+    for near, side in product(NEAR[:4], (1.0, -1.0)):
+        light, part = lone_light(case, choose, choose.choice(("lens-50", "lens-85")))
+        opened = checker.stage.opened(case, {slot: key for slot, key in part.items() if "." not in slot})
+        if opened is None:
+            continue
+        lit_ = with_light(opened, case, light, checker.stage.made(part, light), near, side)
+        anew = Scene(lit_.room, lit_.brief, lit_.shot, lit_.plan, lit_.gear)
+        for rule in (support.margins, aim.margins, intrusion.margins, overlap.margins):
+            with without_shares():
+                one, other = list(rule(lit_)), list(rule(anew))
+            assert one == other, (rule, near)
+            looked += len(one)
+    assert looked > 20
+
+
+def test_what_sticks_into_the_picture_most_is_found_without_every_turn_of_every_leg() -> None:
+    """Against all parts in all their turns, of lights at random places."""
+    checker, case = cast("Product on a sweep")
+    choose, looked = random.Random(5), 0
+    for near, side in product(NEAR, (1.0, -1.0)):
+        light, part = lone_light(case, choose, "lens-50")
+        opened = checker.stage.opened(case, {slot: key for slot, key in part.items() if "." not in slot})
+        assert opened is not None
+        scene = with_light(opened, case, light, checker.stage.made(part, light), near, side)
+        assert scene.view is not None
+        for thing in scene.things:
+            if thing.kind != "light":
+                continue
+            gaps = []
+            for number, piece in enumerate(thing.parts):
+                turns = range(intrusion._turn_count(scene, thing, piece))
+                solids = [intrusion._turned(scene, thing, piece, turn) for turn in turns]
+                seen = [intrusion._of(scene, scene.view, solid, number, 0) for solid in solids]
+                if all(found is not None for found in seen):
+                    gaps.append(max(found.gap for found in seen if found is not None))
+            found = intrusion._nearest(scene, thing)
+            assert (None if found is None else found.gap) == (min(gaps) if gaps else None)
+            looked += found is not None
+    assert looked >= 8
 
 
 def test_a_key_that_is_in_the_picture_on_one_side_may_stand_on_the_other() -> None:

@@ -5,7 +5,7 @@ builds each thing's true volume. Whatever is missing stays None; nothing is gues
 """
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 from typing import Any, TypeVar
@@ -115,6 +115,39 @@ class Light:
         if self.modifier is None and self.head and self.head.diameter:
             return self.head.diameter.value, None
         return None
+
+
+SHAPED_BY_NO_GEAR = (
+    "walls",
+    "wanted",
+    "mark",
+    "camera_spot",
+    "axis",
+    "facing",
+    "boxes",
+    "ceiling",
+    "bare_wall",
+    "lens_height",
+    "eye",
+    "aim",
+    "line",
+    "face",
+)
+SHAPED_BY_NO_LIGHT = (
+    "body",
+    "lens",
+    "focal",
+    "sensor",
+    "framing_distance",
+    "distance",
+    "view",
+    "backdrop",
+    "hung",
+    "holder",
+    "_bodies",
+    "_before",
+)
+"""What a scene finds of itself that stays when only lights, cards and their gear are others."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -510,14 +543,29 @@ class Scene:
         return self.gear.get(name) if owner == "gear" else getattr(getattr(self, owner), name)
 
     def _things(self) -> Iterable[Thing]:
-        plan, room = self.plan, self.room
-        yield from self._once("subject", "subject", (), lambda scene: [scene._subject()])
-        yield from self._once("camera", "camera", (), lambda scene: [scene._camera(), scene._operator()])
-        yield from self._once("background", "background", (), lambda scene: scene._background())
+        yield from self._before
         for light in self.lights:
             place, name = light.place, light.name
             build = partial(_lamp_of, place=place, name=name)
             yield from self._once("light", f"light {name}", (place,), build)
+        yield from self._after
+
+    @cached_property
+    def _before(self) -> tuple[Thing, ...]:
+        """Who is in the picture, the camera and the background."""
+        return (
+            *self._once("subject", "subject", (), lambda scene: [scene._subject()]),
+            *self._once("camera", "camera", (), lambda scene: [scene._camera(), scene._operator()]),
+            *self._once("background", "background", (), lambda scene: scene._background()),
+        )
+
+    @cached_property
+    def _after(self) -> tuple[Thing, ...]:
+        """What stands in the set besides its lights, and the room's own things."""
+        return tuple(self._around_lights())
+
+    def _around_lights(self) -> Iterable[Thing]:
+        plan, room = self.plan, self.room
         for prop in plan.props:
             yield from self._once("prop", "prop", (prop,), lambda scene, prop=prop: [scene._prop(prop)])  # type: ignore[misc]
         for person in plan.people:
@@ -532,24 +580,19 @@ class Scene:
     def with_gear(self, gear: dict[str, Item]) -> "Scene":
         """This scene with other gear; what gear does not shape is carried over."""
         other = replace(self, gear=gear)
-        for name in (
-            "walls",
-            "wanted",
-            "mark",
-            "camera_spot",
-            "axis",
-            "facing",
-            "boxes",
-            "ceiling",
-            "bare_wall",
-            "lens_height",
-            "eye",
-            "aim",
-            "line",
-            "face",
-        ):
-            if name in self.__dict__:
-                other.__dict__[name] = self.__dict__[name]
+        other.__dict__.update({name: self.__dict__[name] for name in SHAPED_BY_NO_GEAR if name in self.__dict__})
+        return other
+
+    def with_lights(self, plan: SetPlan, gear: Mapping[str, Item]) -> "Scene":
+        """This scene with the lights and cards of a plan that is else the same, and with their gear besides its own;
+        what these do not shape is found once for all of them."""
+        other = replace(self, plan=plan, gear={**self.gear, **gear})
+        here, there = self.plan, other.plan
+        same = here.mark == there.mark and here.camera is there.camera and here.background is there.background
+        if not same or not gear.keys().isdisjoint(used_by(here.changed(lights=()))):
+            return other
+        names = (*SHAPED_BY_NO_GEAR, *SHAPED_BY_NO_LIGHT, *(("_after",) if here.props == there.props else ()))
+        other.__dict__.update({name: getattr(self, name) for name in names})
         return other
 
     def rebuilt(self, thing: Thing) -> Thing | None:

@@ -103,6 +103,7 @@ class Brightness:
     there: dict[tuple[object, ...], Mapping[str, float]] = field(default_factory=dict)
     corners: dict[tuple[str, str, tuple[str, str]], str | None] = field(default_factory=dict)
     back: dict[tuple[str, str], Mapping[float, "Returned"]] = field(default_factory=dict)
+    alike: dict[tuple[str, str, str], tuple[Pair, ...]] = field(default_factory=dict)
 
     def faults(
         self, case: Case, name: str, pairs: Sequence[Pair], usual: tuple[Scene, Scene], near: Spot
@@ -137,8 +138,7 @@ class Brightness:
         """What is wrong with one light at a distance: as told of many at once, and what passes so is asked again where
         the shot usually stands, with what the room returns of a light like this and of no other, and by way of its
         `cards`. What the room does is found with the first head and modifier that shine alike."""
-        others = (one for one in pairs_of(case, name) if one[1] == pair[1] != NOTHING)
-        pairs = list(dict.fromkeys((*others, pair)))
+        pairs = list(dict.fromkeys((*self._same_modifier(case, name, pair[1]), pair)))
         every = self._open(case, name, pairs, usual, near)
         told = every[pair]
         if told.why is not None or usual[1] is usual[0]:
@@ -151,6 +151,14 @@ class Brightness:
             if code in codes and code in more and _spare(code, margin + more[code], Returned(), relief) < 0:
                 return words
         return None
+
+    def _same_modifier(self, case: Case, name: str, modifier: str) -> tuple[Pair, ...]:
+        """Heads that go with a modifier, each with it."""
+        key = (case.id, name, modifier)
+        if key not in self.alike:
+            fits = (one for one in pairs_of(case, name) if one[1] == modifier != NOTHING)
+            self.alike[key] = tuple(fits)
+        return self.alike[key]
 
     def _there(
         self,
@@ -224,19 +232,19 @@ def literals(name: str, pair: Pair) -> frozenset[Literal_]:
 def together(scene: Scene, case: Case, name: str, made: Sequence[Made], near: Spot) -> Scene:
     """A scene with all of several lights at one place, each as it would stand alone, named by its number."""
     gear = {key: item for _, items in made for key, item in items.items()}
-    scene = replace(scene, gear=scene.gear | gear)
+    known = scene.with_lights(scene.plan, gear)
     plan, lights = scene.plan, []
     for number, (place, _) in enumerate(made):
-        plan = _plan(scene, case, name, place, near)
+        plan = _plan(known, case, name, place, near)
         lights += [light.changed(id=str(number)) for light in plan.lights]
-    return replace(scene, plan=plan.changed(lights=tuple(lights)))
+    return scene.with_lights(plan.changed(lights=tuple(lights)), gear)
 
 
 def with_light(scene: Scene, case: Case, name: str, made: Made, near: Spot, side: float = 1.0) -> Scene:
     """A scene with one light of its pattern at a distance, on the subject's left or, with a `side` of −1, right."""
     place, gear = made
-    known = replace(scene, gear=scene.gear | dict(gear))
-    return replace(known, plan=_plan(known, case, name, place, near, side))
+    known = scene.with_lights(scene.plan, gear)
+    return scene.with_lights(_plan(known, case, name, place, near, side), gear)
 
 
 def _plan(scene: Scene, case: Case, name: str, place: LightPlace, near: Spot, side: float = 1.0) -> SetPlan:

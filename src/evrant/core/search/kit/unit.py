@@ -35,13 +35,14 @@ from evrant.core.space.scene import Scene
 IN_THE_WAY = "its stand is in the way, or too low, at every distance"
 FARTHEST_FIRST = tuple(sorted(NEAR, reverse=True))
 Ideal = Literal["support", "modifier", "size", "head", "lens"]
-OF_LIGHTS: tuple[Rule, ...] = (
-    support.margins,
-    aim.margins,
+BY_HEIGHT: tuple[Rule, ...] = (support.of_lights, aim.of_pattern, column.margins)
+"""What how high and far its stand puts a light adds to the lines of a shot that fits without it."""
+IN_THE_PICTURE: tuple[Rule, ...] = (
+    aim.of_beams,
     intrusion.margins,
     partial(overlap.margins, firsts=frozenset({"light"})),
 )
-"""What a light adds to the lines of a shot that fits without it."""
+"""What it adds besides."""
 OF_LENS = ("body", "lens", "tripod")
 """Slots that settle what the picture shows and where the camera stands."""
 SIDES = (1.0, -1.0)
@@ -65,6 +66,7 @@ class Units:
     kept: dict[tuple[object, ...], tuple[frozenset[str], str] | None] = field(default_factory=dict)
     near: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
     good: dict[tuple[object, ...], tuple[Spot, ...]] = field(default_factory=dict)
+    upright: dict[tuple[object, ...], str | None] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.brightness = Brightness(self.stage)
@@ -80,6 +82,15 @@ class Units:
             bench = Bench(opened, (opened, opened), NEAR)
             self.near[key] = tuple(near for near in NEAR if self._short(case, recipe, name, bench, near, bare) is None)
         return self.near[key]
+
+    def nowhere(self, case: Case, recipe: Recipe, name: str, opened: Scene) -> bool:
+        """Whether a light's bare stand is wrong for it at every distance whatever the lens: too high, too low, or too
+        far."""
+        if not self._by_face(case, name) or self.stage.hangs(recipe, name):
+            return False
+        bare: frozenset[Ideal] = frozenset({"head", "size"})
+        bench = Bench(opened, (opened, opened), NEAR)
+        return all(self._by_height(case, recipe, name, bench, near, bare) for near in NEAR)
 
     def serves(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[Spot, ...]:
         """The distances at which a light serves."""
@@ -150,7 +161,8 @@ class Units:
 
     def hopeless(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
         """Every head with every modifier that serves at no distance on a recipe's stand: where the modifier fits by
-        its size, the light is wrong. Looked for once one of them has failed."""
+        its size, the light is wrong; whatever the lens where that is no part of it. Looked for once one of them has
+        failed."""
         still = {slot: recipe[slot] for slot in (*STILL, *(f"{name}.{part}" for part in CARRIES)) if slot in recipe}
         nut: frozenset[Ideal] = frozenset({"head"})
         for modifier in case.slots[f"{name}.modifier"].keys:
@@ -167,7 +179,11 @@ class Units:
                 why_not = {pair: why for pair, fault in faults.items() if (why := fault or by_size)}
                 left = [*why_not]
             for pair in left:
-                yield Clause(literals(name, pair) | frozenset(still.items()), why_not[pair])
+                whole = still | {f"{name}.head": pair[0], f"{name}.modifier": pair[1]}
+                whatever = self._each(partial(self._too_far, case, whole, name, bench), NEAR)
+                if whatever is not None:
+                    whole = {slot: key for slot, key in whole.items() if slot not in OF_LENS}
+                yield Clause(frozenset(whole.items()), whatever or why_not[pair])
 
     def stuck(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
         """Every head with every modifier that does not go on a recipe's stand, each at its own size, at any distance;
@@ -199,14 +215,18 @@ class Units:
     def _by_stand(self, case: Case, recipe: Recipe, name: str, bench: Bench, near: Spot) -> str | None:
         """What is wrong with how bright a light is that is aimed at the face, or with how high and far its stand puts
         it: the same with any lens, for lights stand by face and crop."""
-        aims = {beam.aim for beam, beam_name in named_beams(case.pattern) if beam_name == name}
-        if aims != {"face"} or self.stage.hangs(recipe, name):
+        if not self._by_face(case, name) or self.stage.hangs(recipe, name):
             return None
-        scene = with_light(bench.scene, case, name, self.stage.made(recipe, name), near)
-        with plain():
-            lines = (*support.of_lights(scene), *aim.of_pattern(scene))
-        short = next((line.sentence for line in lines if counts(line) and line.verdict is Verdict.SHORT), None)
-        return short or self._fault(case, recipe, name, bench, near)
+        by_height = self._by_height(case, recipe, name, bench, near)
+        return by_height or self._fault(case, recipe, name, bench, near)
+
+    def _too_far(self, case: Case, recipe: Recipe, name: str, bench: Bench, near: Spot) -> str | None:
+        """The same, of light as it is in the open alone."""
+        if not self._by_face(case, name) or self.stage.hangs(recipe, name):
+            return None
+        pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
+        by_height = self._by_height(case, recipe, name, bench, near)
+        return by_height or self.brightness.faults(case, name, [pair], bench.usual, near)[pair]
 
     def _fault(self, case: Case, recipe: Recipe, name: str, bench: Bench, near: Spot) -> str | None:
         """What is wrong with how bright a light is at a distance."""
@@ -238,6 +258,10 @@ class Units:
             guilty |= {"body", "lens", "tripod"}
         if len(bench.near) < len(NEAR):
             guilty |= {f"{name}.support", f"{name}.modifier"}
+        if (guilty & set(OF_LENS)) and not cards_in(recipe):
+            by_stand = partial(self._by_stand, case, recipe, name, bench)
+            if whatever := self._each(by_stand, NEAR):
+                guilty, why = {"table", *(f"{name}.{part}" for part in ("support", "modifier", "head"))}, whatever
         if f"{name}.support" in guilty and recipe.get(f"{name}.stands_on", NOTHING) != NOTHING:
             guilty |= {f"{name}.stands_on"}
         return frozenset(guilty), why
@@ -274,17 +298,49 @@ class Units:
         """The same, however bright it is, on whichever side of the face."""
         if self.stage.hangs(recipe, name):
             spared = spared | {"support"}
+        by_height = self._by_height(case, recipe, name, bench, near, spared) if self._by_face(case, name) else None
+        if by_height is not None:
+            return by_height
+        rules = IN_THE_PICTURE if self._by_face(case, name) else (*BY_HEIGHT, *IN_THE_PICTURE)
         made = self.stage.made(recipe, name, spared)
         glares = bool(spared & {"head", "modifier", "size"})
         why = None
         for side in SIDES if sided(case.pattern) else SIDES[:1]:
             scene = with_light(bench.scene, case, name, made, near, side)
             with plain():
-                short = next((line for line in _lines(scene) if _is_short(line, spared, glares=glares)), None)
+                short = next((line for line in _lines(scene, rules) if _is_short(line, spared, glares=glares)), None)
             if short is None:
                 return None
             why = why or short.sentence
         return why
+
+    def _by_height(
+        self,
+        case: Case,
+        recipe: Recipe,
+        name: str,
+        bench: Bench,
+        near: Spot,
+        spared: frozenset[Ideal] = frozenset(),
+    ) -> str | None:
+        """What is wrong with how high and far its stand puts a light that is aimed at the face: the same with any
+        lens and on either side, for such lights stand by face and crop. Found once for all lenses."""
+        free = spared - {"lens"}
+        part = {
+            slot: recipe[slot] for slot in ("table", *(f"{name}.{one}" for one in PARTS_OF_LIGHT)) if slot in recipe
+        }
+        key = (case.id, name, near, free, self.stage.looks(part))
+        if key not in self.upright:
+            scene = with_light(bench.scene, case, name, self.stage.made(recipe, name, spared), near)
+            with plain():
+                short = next((line for line in _lines(scene, BY_HEIGHT) if line.verdict is Verdict.SHORT), None)
+            self.upright[key] = None if short is None else short.sentence
+        return self.upright[key]
+
+    @staticmethod
+    def _by_face(case: Case, name: str) -> bool:
+        """Whether a light is aimed at the face and at nothing else."""
+        return {beam.aim for beam, beam_name in named_beams(case.pattern) if beam_name == name} == {"face"}
 
 
 def _is_short(line: Margin, spared: frozenset[Ideal], *, glares: bool) -> bool:
@@ -296,10 +352,11 @@ def _is_short(line: Margin, spared: frozenset[Ideal], *, glares: bool) -> bool:
     return not (by_camera and "lens" in spared)
 
 
-def _lines(scene: Scene) -> Iterable[Margin]:
+def _lines(scene: Scene, rules: Iterable[Rule]) -> Iterable[Margin]:
     """What a light adds that no place mends: in the open nothing is in its way but its own set."""
-    for rule in OF_LIGHTS:
-        for line in rule(scene):
-            if counts(line) and (line.code == overlap.OVERLAP.code or line.code not in hangs_on_place()):
-                yield line
-    yield from (line for line in column.margins(scene) if line.margin is not None)
+    known = (line for rule in rules for line in rule(scene) if line.margin is not None)
+    return (line for line in known if line.code in ALWAYS or (counts(line) and line.code not in hangs_on_place()))
+
+
+ALWAYS = frozenset({overlap.OVERLAP.code, column.COLUMN.code})
+"""Lines that are the same wherever in a room a set stands, whatever else hangs on its place."""

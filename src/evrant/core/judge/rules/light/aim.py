@@ -8,6 +8,7 @@ import numpy as np
 
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
+from evrant.core.base.memo import is_plain
 from evrant.core.edits.language import Light as LightEdit
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
@@ -115,6 +116,11 @@ BLOCKERS = ("subject", "prop", "holder", "box", "person")
 def margins(scene: Scene) -> Iterable[Margin]:
     """Every line about aims and shadows of a set."""
     yield from of_pattern(scene)
+    yield from of_beams(scene)
+
+
+def of_beams(scene: Scene) -> Iterable[Margin]:
+    """The lines about where light goes, whatever pattern it makes."""
     for light in scene.lights:
         yield from _flare(scene, light)
         yield from _sight(scene, light)
@@ -137,7 +143,7 @@ def of_pattern(scene: Scene) -> Iterable[Margin]:
         there = deviation(one, wish)
         return there[0] if there else None
 
-    made = named(scene)
+    made = "" if is_plain() else f" Now it is: {named(scene)}."
     yield judge(
         PATTERN,
         (f"{scene.path}/pattern", path),
@@ -147,8 +153,7 @@ def of_pattern(scene: Scene) -> Iterable[Margin]:
         have=near,
         clear=f"The lights make {wish}.",
         short=f"The lights do not make {wish}.",
-        reason=f"The {light.name} stands {off:.0f}° from where it belongs; up to {near:.0f}° still counts. "
-        f"Now it is: {made}.",
+        reason=f"The {light.name} stands {off:.0f}° from where it belongs; up to {near:.0f}° still counts.{made}",
         at=None if light.at is None else (float(light.at[0]), float(light.at[1]), float(light.at[2])),
         placing=1.0,
     )

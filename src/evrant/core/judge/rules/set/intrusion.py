@@ -115,17 +115,26 @@ def _nearest(scene: Scene, thing: Thing) -> _Found | None:
     if scene.view is None:
         return None
     worst: _Found | None = None
-    for number, part in enumerate(thing.parts):
+    for number, part in sorted(enumerate(thing.parts), key=lambda pair: pair[1].kind == "legs"):
         if scene.owns(thing) and thing.kind == "prop" and part.kind != "card":
             continue  # a tent's back and sides are the picture's background
-        turned = [_of(scene, scene.view, solid, number, turn) for turn, solid in enumerate(_turns(scene, thing, part))]
-        seen = [found for found in turned if found is not None]
-        if len(seen) < len(turned):
-            continue  # turned so, nothing of it is before the lens
-        best = max(seen, key=lambda found: found.gap)
-        if worst is None or best.gap < worst.gap:
-            worst = best
+        worst = _worse(scene, scene.view, thing, number, worst) or worst
     return worst
+
+
+def _worse(scene: Scene, view: View, thing: Thing, number: int, worst: _Found | None) -> _Found | None:
+    """A part by the turn that shows it least, where that is worse than what is the `worst` so far."""
+    part = thing.parts[number]
+    best: _Found | None = None
+    for turn in range(_turn_count(scene, thing, part)):
+        found = _of(scene, view, _turned(scene, thing, part, turn), number, turn)
+        if found is None:
+            return None  # turned so, nothing of it is before the lens
+        if best is None or found.gap > best.gap:
+            best = found
+        if worst is not None and best.gap >= worst.gap:
+            return None
+    return best
 
 
 def _of(scene: Scene, view: View, solid: Points, part: int, turn: int) -> _Found | None:
@@ -144,8 +153,9 @@ def _gap(scene: Scene, thing: Thing | None, found: _Found) -> float | None:
     view = scene.view
     if view is None or thing is None or found.part >= len(thing.parts):
         return None
-    turns = _turns(scene, thing, thing.parts[found.part])
-    seen = _seen(scene, view, turns[min(found.turn, len(turns) - 1)])
+    part = thing.parts[found.part]
+    turn = min(found.turn, _turn_count(scene, thing, part) - 1)
+    seen = _seen(scene, view, _turned(scene, thing, part, turn))
     if len(seen) < 3:
         return None
     reach = _flat(view, seen) @ found.way
@@ -173,22 +183,28 @@ def _seen(scene: Scene, view: View, solid: Points) -> Points:
     return seen
 
 
-def _turns(scene: Scene, thing: Thing, part: Part) -> list[Points]:
-    """A part as it may be turned: legs through a third of a round, unless the plan says how they stand; else as it
-    is."""
+def _turn_count(scene: Scene, thing: Thing, part: Part) -> int:
+    """In how many ways a part may be turned: legs through a third of a round, unless the plan says how they stand."""
+    if part.kind != "legs" or len(part.solid) < ROUND:
+        return 1
+    light = scene.light_at(thing.path) if thing.kind == "light" else None
+    return 1 if light is not None and light.place.leg is not None else TURNS
+
+
+def _turned(scene: Scene, thing: Thing, part: Part, turn: int) -> Points:
+    """A part turned in one of its ways; legs as those of a stand."""
     solid = part.solid
     if part.kind != "legs" or len(solid) < ROUND:
-        return [solid]
+        return solid
     light = scene.light_at(thing.path) if thing.kind == "light" else None
     middle = solid.mean(axis=0)
     radius = float(np.linalg.norm(solid[:, :2] - middle[:2], axis=1).max())
     count = light.stand.legs if light is not None and light.stand is not None else 3
     leg = light.place.leg if light is not None else None
-    step = 2 * math.pi / count / TURNS
-    firsts = [math.radians(leg)] if leg is not None else [step * turn for turn in range(TURNS)]
+    first = math.radians(leg) if leg is not None else 2 * math.pi / count / TURNS * turn
     top = np.array([[*middle[:2], float(solid[:, 2].max())]])
-    rings = [feet(middle[:2], np.array(radius), count, first) for first in firsts]
-    return [np.vstack([np.column_stack([ring, np.zeros(count)]), top, top + THIN]) for ring in rings]
+    ring = feet(middle[:2], np.array(radius), count, first)
+    return np.vstack([np.column_stack([ring, np.zeros(count)]), top, top + THIN])
 
 
 def _shares(scene: Scene, thing: Thing, found: _Found) -> tuple[Share, ...]:
