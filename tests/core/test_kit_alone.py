@@ -27,7 +27,7 @@ from evrant.core.search.kit.crew import Crew, Lone
 from evrant.core.search.kit.market import Good, Market, market
 from evrant.core.search.kit.master import Master
 from evrant.core.search.kit.optimum import Search
-from evrant.core.search.kit.unit import Bench
+from evrant.core.search.kit.unit import Bench, Trial
 from evrant.core.search.kit.verdicts import Fail, Pass, Report, Unlit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Part
@@ -82,7 +82,7 @@ def test_a_light_refused_in_the_open_fits_nowhere_in_the_room(name: str) -> None
         if opened is None or usual is None:
             continue
         near = choose.choice(NEAR)
-        why = checker.lights.units._by_size(case, part, light, Bench(opened, usual, NEAR), near)
+        why = checker.lights.units._by_size(Trial(case, part, light, Bench(opened, usual, NEAR)), near)
         fits = checker._fits_at(case, part, near, frozenset())
         assert not (why and fits), (part, near, why)
         possible = checker.lights.units.possible(case, part, light, opened)
@@ -193,7 +193,7 @@ def test_a_key_that_is_in_the_picture_on_one_side_may_stand_on_the_other() -> No
     part |= {"key.support": "stand-rolling-240"}
     units, bench = checker.lights.units, Bench(opened, usual, NEAR)
     assert checker._fits_at(case, part, (0.5, 0.0), frozenset())
-    assert units._by_size(case, part, "key", bench, (0.5, 0.0)) is None
+    assert units._by_size(Trial(case, part, "key", bench), (0.5, 0.0)) is None
 
 
 def test_where_a_bare_stand_is_hangs_on_the_modifier() -> None:

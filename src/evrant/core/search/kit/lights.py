@@ -9,7 +9,7 @@ from evrant.core.search.kit.brightness import NEAR, Pair, literals, pairs_of
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Literal_, Recipe, Spot
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.stage import STILL, Stage
-from evrant.core.search.kit.unit import IN_THE_WAY, OF_LENS, Bench, Units
+from evrant.core.search.kit.unit import Bench, Units
 from evrant.core.search.kit.verdicts import Lessons, Unlit, Weight
 from evrant.core.search.kit.weights import bags
 from evrant.core.space.scene import Scene
@@ -92,7 +92,7 @@ class Lights:
         standing |= {slot: recipe[slot] for slot in (f"{name}.modifier",) if recipe.get(slot, NOTHING) != NOTHING}
         if not near:
             self._in_the_way(case, standing, name, opened)
-            return self._out(case, standing, name, opened)
+            return self.units.out(case, standing, name, opened)
         bench = Bench(opened, self.lenses.usually(case) or (opened, opened), near)
         rest = standing if len(near) < len(NEAR) else {}
         if self.lessons.first(case.id, name, near, tuple(sorted(rest.items()))):
@@ -149,13 +149,7 @@ class Lights:
                 continue  # it stands as well as what it is put on
             standing = {**still, f"{name}.support": stand}
             if not self.units.possible(case, standing, name, opened):
-                self.lessons.clauses.append(self._out(case, standing, name, opened))
-
-    def _out(self, case: Case, standing: Recipe, name: str, opened: Scene) -> Clause:
-        """A stand that is wrong for a light at every distance, whatever the lens where that is no part of it."""
-        if self.units.nowhere(case, standing, name, opened):
-            standing = {slot: key for slot, key in standing.items() if slot not in OF_LENS}
-        return Clause(frozenset(standing.items()), IN_THE_WAY)
+                self.lessons.clauses.append(self.units.out(case, standing, name, opened))
 
     def _weigh(self, case: Case, name: str, support: str, bench: Bench) -> None:
         """Once for each stand of a light: what every head and modifier on it needs hung low to stand."""

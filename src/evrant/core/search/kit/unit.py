@@ -46,6 +46,8 @@ IN_THE_PICTURE: tuple[Rule, ...] = (
 OF_LENS = ("body", "lens", "tripod")
 """Slots that settle what the picture shows and where the camera stands."""
 SIDES = (1.0, -1.0)
+BARE: frozenset[Ideal] = frozenset({"head", "size"})
+"""What is left out of a light to ask of its stand alone."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,26 @@ class Bench:
     scene: Scene
     usual: tuple[Scene, Scene]
     near: tuple[Spot, ...]
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One light of a recipe, where it is tried."""
+
+    case: Case
+    recipe: Recipe
+    name: str
+    bench: Bench
+
+    @property
+    def pair(self) -> Pair:
+        """Its head and modifier."""
+        return self.recipe.get(f"{self.name}.head", NOTHING), self.recipe.get(f"{self.name}.modifier", NOTHING)
+
+    @property
+    def by_face(self) -> bool:
+        """Whether it is aimed at the face and at nothing else: such lights stand by face and crop."""
+        return {beam.aim for beam, name in named_beams(self.case.pattern) if name == self.name} == {"face"}
 
 
 @dataclass
@@ -78,27 +100,29 @@ class Units:
             return NEAR
         key = (case.id, name, self._looks(recipe, name, (*CARRIES, "modifier")))
         if key not in self.near:
-            bare: frozenset[Ideal] = frozenset({"head", "size"})
-            bench = Bench(opened, (opened, opened), NEAR)
-            self.near[key] = tuple(near for near in NEAR if self._short(case, recipe, name, bench, near, bare) is None)
+            trial = Trial(case, recipe, name, Bench(opened, (opened, opened), NEAR))
+            self.near[key] = tuple(near for near in NEAR if self._short(trial, near, BARE) is None)
         return self.near[key]
 
     def nowhere(self, case: Case, recipe: Recipe, name: str, opened: Scene) -> bool:
         """Whether a light's bare stand is wrong for it at every distance whatever the lens: too high, too low, or too
         far."""
-        if not self._by_face(case, name) or self.stage.hangs(recipe, name):
-            return False
-        bare: frozenset[Ideal] = frozenset({"head", "size"})
-        bench = Bench(opened, (opened, opened), NEAR)
-        return all(self._by_height(case, recipe, name, bench, near, bare) for near in NEAR)
+        trial = Trial(case, recipe, name, Bench(opened, (opened, opened), NEAR))
+        return self._same_for_all(trial) and all(self._by_height(trial, near, BARE) for near in NEAR)
+
+    def out(self, case: Case, standing: Recipe, name: str, opened: Scene) -> Clause:
+        """A stand that is wrong for a light at every distance, whatever the lens where that is no part of it."""
+        whole = without_lens(standing) if self.nowhere(case, standing, name, opened) else standing
+        return Clause(frozenset(whole.items()), IN_THE_WAY)
 
     def serves(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[Spot, ...]:
         """The distances at which a light serves."""
         key = (case.id, name, bench.near, self._looks(recipe, name))
         if key not in self.good:
-            pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
-            bright = [near for near in self.bright(case, name, [pair], bench.usual)[pair] if near in bench.near]
-            self.good[key] = tuple(near for near in bright if self._short(case, recipe, name, bench, near) is None)
+            trial = Trial(case, recipe, name, bench)
+            bright = self.bright(case, name, [trial.pair], bench.usual)[trial.pair]
+            possible = (near for near in bright if near in bench.near)
+            self.good[key] = tuple(near for near in possible if self._short(trial, near) is None)
         return self.good[key]
 
     def bright(
@@ -112,7 +136,7 @@ class Units:
         """The smallest failing part of a light, or None when it serves at some distance."""
         key = (case.id, name, bench.near, self._looks(recipe, name))
         if key not in self.kept:
-            self.kept[key] = self._judge(case, recipe, name, bench)
+            self.kept[key] = self._judge(Trial(case, recipe, name, bench))
         found = self.kept[key]
         if found is None:
             return None
@@ -168,39 +192,37 @@ class Units:
         for modifier in case.slots[f"{name}.modifier"].keys:
             left = [pair for pair in pairs_of(case, name) if pair[1] == modifier]
             why_not: dict[Pair, str] = {}
-            made = still | {f"{name}.head": recipe[f"{name}.head"], f"{name}.modifier": modifier}
-            spots = self.possible(case, made, name, bench.scene) if left else ()
+            stood = still | {f"{name}.modifier": modifier}
+            trial = Trial(case, stood | {f"{name}.head": recipe[f"{name}.head"]}, name, bench)
+            spots = self.possible(case, trial.recipe, name, bench.scene) if left else ()
             if left and not spots:
-                yield Clause(frozenset((still | {f"{name}.modifier": modifier}).items()), IN_THE_WAY)
+                yield self.out(case, stood, name, bench.scene)
                 continue
             for near in spots:
                 faults = self.brightness.faults(case, name, left, bench.usual, near)
-                by_size = "" if all(faults.values()) else self._short(case, made, name, bench, near, nut) or ""
+                by_size = "" if all(faults.values()) else self._short(trial, near, nut) or ""
                 why_not = {pair: why for pair, fault in faults.items() if (why := fault or by_size)}
                 left = [*why_not]
             for pair in left:
-                whole = still | {f"{name}.head": pair[0], f"{name}.modifier": pair[1]}
-                whatever = self._each(partial(self._too_far, case, whole, name, bench), NEAR)
-                if whatever is not None:
-                    whole = {slot: key for slot, key in whole.items() if slot not in OF_LENS}
+                one = Trial(case, {**stood, f"{name}.head": pair[0]}, name, bench)
+                whatever = self._each(partial(self._too_far, one), NEAR)
+                whole = one.recipe if whatever is None else without_lens(one.recipe)
                 yield Clause(frozenset(whole.items()), whatever or why_not[pair])
 
     def stuck(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> Iterable[Clause]:
         """Every head with every modifier that does not go on a recipe's stand, each at its own size, at any distance;
         whatever the lens where that is no part of it."""
         still = {slot: recipe[slot] for slot in (*STILL, *(f"{name}.{part}" for part in CARRIES)) if slot in recipe}
-        whatever = {slot: key for slot, key in still.items() if slot not in OF_LENS}
         if any(slot.startswith("card-") for slot in case.slots):
             return  # what a card returns is not known before it is chosen
         for pair, bright in self.bright(case, name, pairs_of(case, name), bench.usual).items():
-            made = {f"{name}.head": pair[0], f"{name}.modifier": pair[1]}
-            by_stand = partial(self._by_stand, case, still | made, name, bench)
-            if why := self._each(by_stand, bright):
-                yield Clause(frozenset((whatever | made).items()), why)
+            trial = Trial(case, {**still, f"{name}.head": pair[0], f"{name}.modifier": pair[1]}, name, bench)
+            if why := self._each(partial(self._by_stand, trial), bright):
+                yield Clause(frozenset(without_lens(trial.recipe).items()), why)
                 continue
-            near = [one for one in self.possible(case, still | made, name, bench.scene) if one in bright]
-            if why := self._each(partial(self._short, case, still | made, name, bench), near):
-                yield Clause(frozenset((still | made).items()), why)
+            near = [one for one in self.possible(case, trial.recipe, name, bench.scene) if one in bright]
+            if why := self._each(partial(self._short, trial), near):
+                yield Clause(frozenset(trial.recipe.items()), why)
 
     @staticmethod
     def _each(why: Callable[[Spot], str | None], spots: Iterable[Spot]) -> str | None:
@@ -212,35 +234,40 @@ class Units:
                 return None
         return found
 
-    def _by_stand(self, case: Case, recipe: Recipe, name: str, bench: Bench, near: Spot) -> str | None:
-        """What is wrong with how bright a light is that is aimed at the face, or with how high and far its stand puts
-        it: the same with any lens, for lights stand by face and crop."""
-        if not self._by_face(case, name) or self.stage.hangs(recipe, name):
-            return None
-        by_height = self._by_height(case, recipe, name, bench, near)
-        return by_height or self._fault(case, recipe, name, bench, near)
+    def _same_for_all(self, trial: Trial) -> bool:
+        """Whether a light stands where it does with every lens."""
+        return trial.by_face and not self.stage.hangs(trial.recipe, trial.name)
 
-    def _too_far(self, case: Case, recipe: Recipe, name: str, bench: Bench, near: Spot) -> str | None:
-        """The same, of light as it is in the open alone."""
-        if not self._by_face(case, name) or self.stage.hangs(recipe, name):
+    def _by_stand(self, trial: Trial, near: Spot) -> str | None:
+        """What is wrong with how bright a light is, or with how high and far its stand puts it, where that is the same
+        with any lens."""
+        if not self._same_for_all(trial):
             return None
-        pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
-        by_height = self._by_height(case, recipe, name, bench, near)
-        return by_height or self.brightness.faults(case, name, [pair], bench.usual, near)[pair]
+        return self._by_height(trial, near) or self._fault(trial, near)
 
-    def _fault(self, case: Case, recipe: Recipe, name: str, bench: Bench, near: Spot) -> str | None:
+    def _too_far(self, trial: Trial, near: Spot) -> str | None:
+        """The same, of its light as it is in the open alone."""
+        if not self._same_for_all(trial):
+            return None
+        return self._by_height(trial, near) or self._open_fault(trial, near)
+
+    def _fault(self, trial: Trial, near: Spot) -> str | None:
         """What is wrong with how bright a light is at a distance."""
-        pair = recipe.get(f"{name}.head", NOTHING), recipe.get(f"{name}.modifier", NOTHING)
-        if self.stage.hangs(recipe, name):  # nearer or farther than the distance that is tried, as far as it slides
-            return self.brightness.faults(case, name, [pair], bench.usual, near)[pair]
-        return self.brightness.fault(case, name, pair, bench.usual, near, self.stage.cards(recipe))
+        if self.stage.hangs(trial.recipe, trial.name):
+            return self._open_fault(trial, near)  # nearer or farther than what is tried, as far as it slides
+        cards, usual = self.stage.cards(trial.recipe), trial.bench.usual
+        return self.brightness.fault(trial.case, trial.name, trial.pair, usual, near, cards)
+
+    def _open_fault(self, trial: Trial, near: Spot) -> str | None:
+        pair, usual = trial.pair, trial.bench.usual
+        return self.brightness.faults(trial.case, trial.name, [pair], usual, near)[pair]
 
     def _looks(self, recipe: Recipe, name: str, parts: Iterable[str] = PARTS_OF_LIGHT) -> tuple[tuple[str, str], ...]:
         slots = (*STILL, *cards_in(recipe), *(f"{name}.{part}" for part in parts))
         return self.stage.looks({slot: recipe[slot] for slot in slots if slot in recipe})
 
-    def _judge(self, case: Case, recipe: Recipe, name: str, bench: Bench) -> tuple[frozenset[str], str] | None:
-        why = self._fails(case, recipe, name, bench, frozenset())
+    def _judge(self, trial: Trial) -> tuple[frozenset[str], str] | None:
+        why = self._fails(trial, frozenset())
         if why is None:
             return None
         spared: frozenset[Ideal] = frozenset()
@@ -248,65 +275,48 @@ class Units:
         for part in options:
             if part == "modifier" and "support" not in spared:
                 continue  # it puts the stand where it is
-            still = self._fails(case, recipe, name, bench, spared | {part})
+            still = self._fails(trial, spared | {part})
             if still is not None:
                 spared, why = spared | {part}, still
+        recipe, name, bound = trial.recipe, trial.name, len(trial.bench.near) < len(NEAR)
+        light = {f"{name}.{part}" for part in ("support", "modifier", "head")}
         guilty = {f"{name}.{part}" for part in ("support", "modifier", "head") if part not in spared}
-        guilty |= {*cards_in(recipe)}
-        guilty |= {"table"}  # in the way, it may be
-        if "lens" not in spared or len(bench.near) < len(NEAR):
-            guilty |= {"body", "lens", "tripod"}
-        if len(bench.near) < len(NEAR):
+        guilty |= {*cards_in(recipe), "table"}  # in the way, it may be
+        if bound:
             guilty |= {f"{name}.support", f"{name}.modifier"}
-        if (guilty & set(OF_LENS)) and not cards_in(recipe):
-            by_stand = partial(self._by_stand, case, recipe, name, bench)
-            if whatever := self._each(by_stand, NEAR):
-                guilty, why = {"table", *(f"{name}.{part}" for part in ("support", "modifier", "head"))}, whatever
+        if "lens" not in spared or bound:
+            whatever = None if cards_in(recipe) else self._each(partial(self._by_stand, trial), NEAR)
+            guilty, why = (guilty | set(OF_LENS), why) if whatever is None else ({"table"} | light, whatever)
         if f"{name}.support" in guilty and recipe.get(f"{name}.stands_on", NOTHING) != NOTHING:
             guilty |= {f"{name}.stands_on"}
         return frozenset(guilty), why
 
-    def _fails(self, case: Case, recipe: Recipe, name: str, bench: Bench, spared: frozenset[Ideal]) -> str | None:
+    def _fails(self, trial: Trial, spared: frozenset[Ideal]) -> str | None:
         """Why a light fails at every distance, in the words of its last failing line; None when one serves."""
-        return self._each(lambda near: self._short(case, recipe, name, bench, near, spared), bench.near)
+        return self._each(lambda near: self._short(trial, near, spared), trial.bench.near)
 
-    def _short(
-        self,
-        case: Case,
-        recipe: Recipe,
-        name: str,
-        bench: Bench,
-        near: Spot,
-        spared: frozenset[Ideal] = frozenset(),
-    ) -> str | None:
+    def _short(self, trial: Trial, near: Spot, spared: frozenset[Ideal] = frozenset()) -> str | None:
         """What is wrong with a light at a distance, in the words of the first Short line; of one that hangs,
         whatever it hangs from."""
-        if why := self._by_size(case, recipe, name, bench, near, spared):
+        if why := self._by_size(trial, near, spared):
             return why
         spares_light = bool(spared & {"head", "modifier", "size"})
-        return None if spares_light else self._fault(case, recipe, name, bench, near)
+        return None if spares_light else self._fault(trial, near)
 
-    def _by_size(
-        self,
-        case: Case,
-        recipe: Recipe,
-        name: str,
-        bench: Bench,
-        near: Spot,
-        spared: frozenset[Ideal] = frozenset(),
-    ) -> str | None:
+    def _by_size(self, trial: Trial, near: Spot, spared: frozenset[Ideal] = frozenset()) -> str | None:
         """The same, however bright it is, on whichever side of the face."""
+        case, recipe, name = trial.case, trial.recipe, trial.name
         if self.stage.hangs(recipe, name):
             spared = spared | {"support"}
-        by_height = self._by_height(case, recipe, name, bench, near, spared) if self._by_face(case, name) else None
+        by_height = self._by_height(trial, near, spared) if trial.by_face else None
         if by_height is not None:
             return by_height
-        rules = IN_THE_PICTURE if self._by_face(case, name) else (*BY_HEIGHT, *IN_THE_PICTURE)
+        rules = IN_THE_PICTURE if trial.by_face else (*BY_HEIGHT, *IN_THE_PICTURE)
         made = self.stage.made(recipe, name, spared)
         glares = bool(spared & {"head", "modifier", "size"})
         why = None
         for side in SIDES if sided(case.pattern) else SIDES[:1]:
-            scene = with_light(bench.scene, case, name, made, near, side)
+            scene = with_light(trial.bench.scene, case, name, made, near, side)
             with plain():
                 short = next((line for line in _lines(scene, rules) if _is_short(line, spared, glares=glares)), None)
             if short is None:
@@ -314,33 +324,24 @@ class Units:
             why = why or short.sentence
         return why
 
-    def _by_height(
-        self,
-        case: Case,
-        recipe: Recipe,
-        name: str,
-        bench: Bench,
-        near: Spot,
-        spared: frozenset[Ideal] = frozenset(),
-    ) -> str | None:
+    def _by_height(self, trial: Trial, near: Spot, spared: frozenset[Ideal] = frozenset()) -> str | None:
         """What is wrong with how high and far its stand puts a light that is aimed at the face: the same with any
         lens and on either side, for such lights stand by face and crop. Found once for all lenses."""
-        free = spared - {"lens"}
-        part = {
-            slot: recipe[slot] for slot in ("table", *(f"{name}.{one}" for one in PARTS_OF_LIGHT)) if slot in recipe
-        }
-        key = (case.id, name, near, free, self.stage.looks(part))
+        case, recipe, name = trial.case, trial.recipe, trial.name
+        slots = ("table", *(f"{name}.{one}" for one in PARTS_OF_LIGHT))
+        part = {slot: recipe[slot] for slot in slots if slot in recipe}
+        key = (case.id, name, near, spared - {"lens"}, self.stage.looks(part))
         if key not in self.upright:
-            scene = with_light(bench.scene, case, name, self.stage.made(recipe, name, spared), near)
+            scene = with_light(trial.bench.scene, case, name, self.stage.made(recipe, name, spared), near)
             with plain():
                 short = next((line for line in _lines(scene, BY_HEIGHT) if line.verdict is Verdict.SHORT), None)
             self.upright[key] = None if short is None else short.sentence
         return self.upright[key]
 
-    @staticmethod
-    def _by_face(case: Case, name: str) -> bool:
-        """Whether a light is aimed at the face and at nothing else."""
-        return {beam.aim for beam, beam_name in named_beams(case.pattern) if beam_name == name} == {"face"}
+
+def without_lens(part: Mapping[str, str]) -> Recipe:
+    """Part of a recipe whatever the camera, its lens and what carries it."""
+    return {slot: key for slot, key in part.items() if slot not in OF_LENS}
 
 
 def _is_short(line: Margin, spared: frozenset[Ideal], *, glares: bool) -> bool:
