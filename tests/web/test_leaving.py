@@ -117,6 +117,7 @@ def test_a_process_that_dies_while_it_is_asked_is_missed_at_once() -> None:
         assert process.wait_until_ready(60) and process.is_alive(30)
         assert process.pid is not None
         os.kill(process.pid, signal.SIGSTOP)
+        assert os.WIFSTOPPED(os.waitpid(process.pid, os.WUNTRACED)[1]), "it answers no more before it is asked"
         threading.Timer(0.5, os.kill, (process.pid, signal.SIGKILL)).start()
         began = time.monotonic()
         assert not process.ping(60), "asked while it could not answer, then gone"
