@@ -165,7 +165,7 @@ def test_receivers_are_remembered_as_they_are_found_anew(owner: str, monkeypatch
 def test_no_more_receivers_are_remembered_than_said() -> None:
     kept = enclosure_of([*ROOM, *POST], 90)
     many = np.random.default_rng(2).uniform(0.2, 0.8, (enclosures.MOST_ROWS + 1, 3)) * SIZE
-    kept.received(many, np.zeros_like(many), "")
+    settled(kept, []).received(many, np.zeros_like(many), "")
     assert not kept.rows, "a picture's are not remembered"
     for first in range(0, len(many), 20):
         few = many[first : first + 20]

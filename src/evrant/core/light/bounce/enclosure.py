@@ -27,7 +27,7 @@ Single = NDArray[np.float32]
 ROWS_WITHIN = 2e-4
 CLOSE = 36
 MOST_ROWS = 96
-"""Receivers an enclosure remembers, the oldest go first; more asked for at once are not remembered."""
+"""Receivers an enclosure remembers, the oldest go first; more asked for at once, as for a picture, are not."""
 NO_BODIES = blockers_of([])
 NO_TABLE = np.zeros((2, 1))
 
@@ -58,29 +58,23 @@ class Enclosure:
 
     @cached_property
     def weights(self) -> NDArray[np.float64]:
-        """(n,) what `scaled` multiplies each patch's exchange with where no light's body stands."""
+        """(n,) `weights_of` where no light's body stands."""
         return weights_of(self.exchange.astype(float), self.patches.areas, np.ones(self.patches.count))
 
     def received(self, points: Points, ways: Points, owner: str) -> NDArray[np.float64]:
-        """(p, n) what each patch sends to flat receivers inside the solid of that name; a few are remembered."""
-        if len(points) > MOST_ROWS:
-            return self._received(points, ways, owner)
+        """(p, n) what each patch sends to a few flat receivers inside the solid of that name, which are remembered."""
         keys = [(owner, np.concatenate(pair).tobytes()) for pair in zip(points, ways, strict=True)]
         known = {key: self.rows.get(key) for key in keys}
         new = [number for number, key in enumerate(keys) if known[key] is None]
         if new:
-            found = self._received(points[new], ways[new], owner)
-            known |= {keys[number]: row for number, row in zip(new, found, strict=True)}
-            self.rows.update({keys[number]: row for number, row in zip(new, found, strict=True)})
+            out = np.zeros((len(new), self.patches.count))
+            kernels.receive(points[new], ways[new], *self.patches.arrays, *self.past(owner)[0].arrays, out)
+            found = {keys[number]: row for number, row in zip(new, out, strict=True)}
+            known |= found
+            self.rows.update(found)
         for old in list(self.rows)[:-MOST_ROWS]:
             self.rows.pop(old, None)
         return np.array([known[key] for key in keys]).reshape(len(points), self.patches.count)
-
-    def _received(self, points: Points, ways: Points, owner: str) -> NDArray[np.float64]:
-        out = np.zeros((len(points), self.patches.count))
-        points, ways = np.ascontiguousarray(points), np.ascontiguousarray(ways)
-        kernels.receive(points, ways, *self.patches.arrays, *self.past(owner)[0].arrays, out)
-        return out
 
 
 def enclosure_of(surfaces: Sequence[Surface], count: int) -> Enclosure:
@@ -296,10 +290,12 @@ class Settled:
     def received(self, points: Points, ways: Points, owner: str = "") -> NDArray[np.float64]:
         """(p, n) what each patch sends to flat receivers inside the solid of that name."""
         stay, lights = self.bodies_from, _bodies(self.sources)
+        every = (*self.patches.arrays, *self.in_the_way(owner).arrays)
         out = np.zeros((len(points), self.patches.count))
-        out[:, :stay] = self.enclosure.received(points, ways, owner)
-        if len(lights.counts):
-            every = (*self.patches.arrays, *self.in_the_way(owner).arrays)
+        if len(points) > MOST_ROWS:
+            kernels.receive(points, ways, *every, out)
+        else:
+            out[:, :stay] = self.enclosure.received(points, ways, owner)
             kernels.receive_past(points, ways, stay, lights.spheres, *every, out)
         out[:, self.own(owner)] = 0.0
         return out
