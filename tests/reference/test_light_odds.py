@@ -17,7 +17,8 @@ from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Emission, emission, gel_loss
 from evrant.core.light.lit import Lit, lit, pulsed
 from evrant.core.space.framing import diffraction
-from evrant.core.space.scene import Light, Scene, scene_of
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Flash, Gel, Modifier
 from evrant.core.studio.sets import LightPlace
 

@@ -5,7 +5,8 @@ from collections.abc import Callable, Iterable
 import numpy as np
 
 from evrant.core.base.memo import Memo
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, frame_axes, hull
 from evrant.core.space.things import Part, Thing, is_cloth
 from evrant.core.studio.room import value

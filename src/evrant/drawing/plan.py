@@ -6,7 +6,8 @@ from itertools import pairwise
 import numpy as np
 
 from evrant.core.space.footprint import Plan, first_wall
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import Thing, door_place
 from evrant.core.studio.room import Window

@@ -7,7 +7,8 @@ import numpy as np
 from evrant.core.base.tables.countries import MAINS
 from evrant.core.mechanics.supports import Missing, Standing, all_standing, friction_of
 from evrant.core.space.booms import boom_out, pivot_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.room import Socket, value
 from evrant.core.studio.words import Say

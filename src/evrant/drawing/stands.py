@@ -15,7 +15,8 @@ from evrant.core.mechanics.supports import (
     light_standing,
     shared,
 )
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.things import Thing
 from evrant.core.studio.words import Say
 from evrant.drawing.bodies import light_shapes, outline, stand_shapes

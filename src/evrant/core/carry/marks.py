@@ -13,7 +13,8 @@ import numpy as np
 from evrant.core.base.tables.supports import FEETLESS
 from evrant.core.space.booms import pivot_of
 from evrant.core.space.footprint import Plan
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector
 from evrant.core.wiring.floor import fixed_blocks
 from evrant.core.wiring.routes import clip

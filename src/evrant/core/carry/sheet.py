@@ -17,7 +17,8 @@ from evrant.core.carry.marks import Mark, clock, marks
 from evrant.core.log.calibrate import Calibration
 from evrant.core.search.order import aim_words, powers_of
 from evrant.core.sound.heard import pickup_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.stowage.striking import BEGINNER, BOARD, CAMERA, HEAD, LEAD, MODIFIER, STAND, TABLE, WEIGHT, striking
 from evrant.core.studio.studio import by_id

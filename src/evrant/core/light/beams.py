@@ -13,7 +13,8 @@ from evrant.core.light.emission import DAYLIGHT, Emission, Missing, emission
 from evrant.core.light.face import nose_of
 from evrant.core.light.spread import everywhere
 from evrant.core.light.surroundings import lets_in, window_face
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import frame_axes, unit
 from evrant.core.studio.gear import Gel
 from evrant.core.studio.room import value

@@ -20,7 +20,7 @@ from evrant.core.light import spread
 from evrant.core.light.bounce.sources import Source, round_face, square_face
 from evrant.core.light.bounce.surfaces import Bands, Surface, grey
 from evrant.core.light.colour import bands_of, gelled, linear, luminance
-from evrant.core.space.scene import Light
+from evrant.core.space.lights import Light
 from evrant.core.space.solids import Vector, frame_axes
 from evrant.core.space.volumes import HOLE
 from evrant.core.studio.gear import Flash, Gel, Lamp, Modifier

@@ -72,7 +72,7 @@ def laid(scene: Scene) -> PropPlace | None:
     if scene.mark is None:
         return None
     for place in scene.plan.props:
-        item, thing = scene.gear.get(place.item or ""), scene._prop(place)
+        item, thing = scene.gear.get(place.item or ""), scene.prop_thing(place)
         if not isinstance(item, Board) or thing is None or abs(place.tilt) < LIES:
             continue
         top = float(thing.cloud[:, 2].max())
@@ -112,7 +112,7 @@ def _levels(scene: Scene) -> list[tuple[str, str, float, Points | None, float | 
     found: list[tuple[str, str, float, Points | None, float | None, float]] = []
     card = laid(scene)
     for place in scene.plan.props:
-        item, thing = scene.gear.get(place.item or ""), scene._prop(place)
+        item, thing = scene.gear.get(place.item or ""), scene.prop_thing(place)
         if thing is None:
             continue
         solid = thing.parts[0].solid

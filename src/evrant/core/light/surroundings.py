@@ -252,7 +252,7 @@ def _tongue(scene: Scene, item: Backdrop, left: Points, right: Points, height: f
 def _props(scene: Scene) -> Iterable[Surface]:
     for place in scene.plan.props:
         item = scene.gear.get(place.item or "")
-        thing = scene._prop(place)
+        thing = scene.prop_thing(place)
         if thing is None:
             continue
         if isinstance(item, Board):

@@ -26,7 +26,8 @@ from evrant.core.base.tables.supports import (
 from evrant.core.mechanics import standing
 from evrant.core.mechanics.standing import Array, Stability
 from evrant.core.space.booms import boom_out, pivot_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.gear import Holder, Item, Part, Stand
 from evrant.core.studio.room import value

@@ -19,8 +19,9 @@ from evrant.core.space.anchors import (
 )
 from evrant.core.space.booms import pivot_of
 from evrant.core.space.footprint import Plan
+from evrant.core.space.lights import Light
 from evrant.core.space.rails import CLAMPS, RailLine, rail_under
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.room import Room, value
 from evrant.core.studio.sets import LightPlace, SetPlan

@@ -12,7 +12,8 @@ from typing import Literal
 
 import numpy as np
 
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector, unit
 from evrant.core.studio.sets import Role
 from evrant.core.studio.shots import Pattern

@@ -22,7 +22,8 @@ from evrant.core.mechanics.supports import (
     shared,
 )
 from evrant.core.space.booms import boom_out
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Lead, Part
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import CameraPlace, LightPlace, SetPlan

@@ -21,7 +21,8 @@ from evrant.core.judge.rules.support.support import LOAD, REACH
 from evrant.core.place.hanging import arm_to_wall
 from evrant.core.place.rigging import balanced, joined, weighted
 from evrant.core.space.anchors import feet
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.stands import ARM, stand_of
 from evrant.core.studio.gear import Item, Stand
 from evrant.core.studio.room import value

@@ -8,7 +8,8 @@ import numpy as np
 from evrant.core.base.estimate import Share
 from evrant.core.space.booms import boom_out, pivot_of
 from evrant.core.space.footprint import Plan
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.space.things import door_place
 from evrant.core.studio.room import value

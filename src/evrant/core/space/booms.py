@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from evrant.core.space.scene import Light
+from evrant.core.space.lights import Light
 from evrant.core.space.solids import Vector
 from evrant.core.studio.room import value
 

@@ -16,7 +16,8 @@ import numpy as np
 from scipy.optimize import linear_sum_assignment
 
 from evrant.core.base.tables.holders import HOLDERS, HolderKind
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.gear import Backdrop, Holder
 from evrant.core.studio.sets import PropPlace

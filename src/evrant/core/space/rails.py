@@ -6,7 +6,8 @@ import numpy as np
 
 from evrant.core.base.quantity import Figure
 from evrant.core.space.booms import pivot_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector, unit
 from evrant.core.studio.room import value
 

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Lamp, Lead
 from evrant.core.wiring.floor import Found, routes
 

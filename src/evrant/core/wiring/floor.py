@@ -9,8 +9,9 @@ from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
 from evrant.core.space.booms import pivot_of
 from evrant.core.space.footprint import Plan, plan_of
+from evrant.core.space.lights import Light
 from evrant.core.space.room_twins import room_twins
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import box_thing, door_place, door_swing
 from evrant.core.studio.room import Room, Socket, value

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from evrant.core.space.booms import pivot_of
+from evrant.core.space.lights import Light
 from evrant.core.space.rails import CLAMPS, rail_under
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 
 HUNG = frozenset({CLAMPS, "wall boom", "wall bracket", "ceiling bracket", "door clip", "hook", "adhesive hook"})

@@ -22,7 +22,8 @@ from evrant.core.light.powers import ROLE_STOPS, role_stops
 from evrant.core.place.lighting import key_distance, lit, named_beams
 from evrant.core.search.kit.case import NOTHING, Case, Literal_, Spot
 from evrant.core.search.kit.stage import Stage
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.gear import Item
 from evrant.core.studio.room import Room

@@ -17,7 +17,8 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import lit
 from evrant.core.light.softness import cone
 from evrant.core.place.patterns import PATTERNS, apart, deviation, named
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.shares import gear_shares, picture_shares
 from evrant.core.space.solids import Points, Vector, bar, separation, unit
 from evrant.core.space.volumes import card_middle

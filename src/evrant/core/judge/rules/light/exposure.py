@@ -16,7 +16,8 @@ from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, background_wish, lit
 from evrant.core.light.powers import ROLE_STOPS, settable
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.studio.gear import Flash, Lamp
 from evrant.core.studio.studio import Studio

@@ -18,7 +18,8 @@ from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.emission import Missing
 from evrant.core.light.face import nose_of, turned
 from evrant.core.light.lit import LEDGER_PATCHES, Lit, lit
-from evrant.core.space.scene import Light, Scene, scene_of
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Board
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say, power_words

@@ -10,7 +10,8 @@ from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.space.footprint import first_wall
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say

@@ -15,7 +15,8 @@ from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.face import nose_of
 from evrant.core.light.lit import Lit, lit
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say

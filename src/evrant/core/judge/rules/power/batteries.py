@@ -11,7 +11,8 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import lit
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Lamp
 from evrant.core.studio.studio import Studio, by_id
 

@@ -16,8 +16,9 @@ from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.supports import joint_of
 from evrant.core.space.ceiling import ceiling_of
 from evrant.core.space.footprint import plan_of
+from evrant.core.space.lights import Light
 from evrant.core.space.room_twins import room_twins
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.scene import Scene
 from evrant.core.space.shares import gear_shares, picture_shares
 from evrant.core.space.solids import Points, Vector, separation
 from evrant.core.space.things import is_cloth

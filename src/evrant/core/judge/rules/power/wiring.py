@@ -15,7 +15,8 @@ from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.supports import figures_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Lamp, Lead
 from evrant.core.studio.room import Socket
 from evrant.core.studio.studio import Studio

@@ -15,7 +15,8 @@ from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.space.ceiling import Ceiling
 from evrant.core.space.doorway import doorway
 from evrant.core.space.footprint import Clearance, Plan, clearance, first_wall, reflex_corners
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.shares import gear_shares
 from evrant.core.space.solids import Points, plan_hull, separation
 from evrant.core.space.things import Thing

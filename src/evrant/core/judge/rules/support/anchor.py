@@ -8,7 +8,8 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.place.hanging import HANGS, hung_light, moves_of
 from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, ON_CEILING, Anchor, anchor_of, points_nowhere
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 

@@ -8,7 +8,8 @@ from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.supports import counterweight_of, joint_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.stands import ARM
 from evrant.core.studio.gear import Stand
 from evrant.core.studio.studio import Studio

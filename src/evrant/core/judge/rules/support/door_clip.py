@@ -9,7 +9,8 @@ from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.space.booms import pivot_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.space.things import door_place
 from evrant.core.studio.room import Door

@@ -7,7 +7,8 @@ from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.supports import joint_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Part, Stand
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import a

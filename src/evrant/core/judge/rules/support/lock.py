@@ -11,7 +11,8 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.supports import counterweight_of, joint_of
 from evrant.core.space.booms import boom_out
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Item, Stand
 from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio

@@ -29,7 +29,8 @@ from evrant.core.judge.rules.support.support import other_supports
 from evrant.core.mechanics.beams import fixing_load
 from evrant.core.mechanics.supports import Carried, Missing, joint_of, load_of, over_people
 from evrant.core.space.booms import boom_out
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.shares import gear_shares, picture_shares
 from evrant.core.studio.gear import Holder, Item, Stand
 from evrant.core.studio.studio import Studio

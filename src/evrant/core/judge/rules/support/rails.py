@@ -14,8 +14,9 @@ from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics import beams
 from evrant.core.mechanics.supports import Missing, joint_of, load_of
 from evrant.core.place.hanging import moves_of, slid_onto
+from evrant.core.space.lights import Light
 from evrant.core.space.rails import CLAMPS, ON_RAIL, RailLine, rail_under, rails_of
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say

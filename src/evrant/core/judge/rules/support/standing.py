@@ -35,7 +35,8 @@ from evrant.core.mechanics.supports import (
 )
 from evrant.core.place.rigging import pair_of_bags
 from evrant.core.space.booms import boom_out
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Item, Part, Stand
 from evrant.core.studio.sets import BagPlace
 from evrant.core.studio.studio import Studio

@@ -14,7 +14,8 @@ from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.beams import derated, derated_curve
 from evrant.core.mechanics.supports import joint_of, shared
 from evrant.core.space.booms import boom_out
-from evrant.core.space.scene import Light, Scene
+from evrant.core.space.lights import Light
+from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.space.stands import ARM
 from evrant.core.studio.gear import Holder, Item, Stand

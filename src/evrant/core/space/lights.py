@@ -1,0 +1,59 @@
+"""A light of a set with its gear resolved and where it is."""
+
+from dataclasses import dataclass
+
+from evrant.core.space.solids import Vector
+from evrant.core.studio.gear import Flash, Lamp, Modifier, Stand
+from evrant.core.studio.room import value
+from evrant.core.studio.sets import LightPlace
+
+BEFORE_UMBRELLA = 0.12
+"""A head stands so far before the rim of an umbrella it fires into, as a share of its width: lit to the rim by a beam
+of 100°; from memory."""
+
+
+@dataclass(frozen=True, eq=False)
+class Light:
+    """A light with its gear resolved and its geometry."""
+
+    place: LightPlace
+    path: str
+    name: str
+    head: Flash | Lamp | None
+    modifier: Modifier | None
+    stand: Stand | None
+    at: Vector | None
+    forward: Vector | None
+    column: Stand | None = None
+    """The stand under a boom arm; `stand` is then both as one."""
+
+    @property
+    def bounced(self) -> bool:
+        """Whether the head looks back into an umbrella that throws its light ahead."""
+        umbrella = self.modifier.umbrella if self.modifier else None
+        return umbrella is not None and umbrella != "shoot-through"
+
+    @property
+    def depth(self) -> float:
+        """Face back to mount [m]; less than nothing where the head stands before the umbrella it fires into."""
+        if self.bounced and self.modifier is not None and self.modifier.width is not None:
+            return -BEFORE_UMBRELLA * self.modifier.width.value
+        return (self.modifier and value(self.modifier.depth)) or 0.0
+
+    @property
+    def mount(self) -> Vector | None:
+        """Where the stand meets the light."""
+        if self.at is None or self.forward is None:
+            return None
+        return self.at - self.forward * self.depth
+
+    @property
+    def face(self) -> tuple[float, float | None] | None:
+        """Width and height of the luminous face; the height is None when it is round."""
+        if self.modifier and self.modifier.width:
+            return self.modifier.width.value, value(self.modifier.height)
+        if self.modifier is None and isinstance(self.head, Lamp) and self.head.width:
+            return self.head.width.value, value(self.head.height) or self.head.width.value
+        if self.modifier is None and self.head and self.head.diameter:
+            return self.head.diameter.value, None
+        return None
