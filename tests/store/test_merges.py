@@ -7,7 +7,8 @@ from helpers.studios import demo, one_portrait, parse
 
 from evrant.core.edits.language import EDIT, Add, Remove, SetFields, Shift, Turn
 from evrant.core.studio.studio import Studio, dangling
-from evrant.store.repository import Conflict, Repository
+from evrant.store.changing import Conflict
+from evrant.store.repository import Repository
 
 KEY = "sets/kneeling-a/lights/key"
 

@@ -15,7 +15,8 @@ from sqlalchemy import Engine, text
 from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.store import cluster, migrate
-from evrant.store.repository import Repository, Unreadable, engine_for
+from evrant.store.repository import Repository, engine_for
+from evrant.store.revisions import Unreadable
 
 FOLDER = Path(migrate.__file__).parent / "migrations"
 KEPT = (

@@ -16,9 +16,11 @@ from sqlalchemy import Engine, text
 from evrant.core.edits.language import EDIT, Add, EditRefused, Import, Remove, SetFields
 from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
-from evrant.store import cluster, repository
+from evrant.store import changing, cluster
+from evrant.store.changing import Conflict
 from evrant.store.migrate import migrate
-from evrant.store.repository import Conflict, NotFound, Repository, engine_for
+from evrant.store.repository import Repository, engine_for
+from evrant.store.revisions import NotFound
 
 
 def height(value: float) -> SetFields:
@@ -318,7 +320,7 @@ def test_a_clock_that_is_set_back_changes_nothing_but_the_times(
     edit = EDIT.validate_python({"verb": "set", "target": "brief", "fields": {"budget": "5"}})
     other = EDIT.validate_python({"verb": "set", "target": "brief", "fields": {"budget": "6"}})
     store.change(studio_id, 1, "before-it-was-set", edit)
-    monkeypatch.setattr(repository, "_now", lambda: datetime(2001, 1, 1, tzinfo=UTC))
+    monkeypatch.setattr(changing, "utc_now", lambda: datetime(2001, 1, 1, tzinfo=UTC))
     assert store.change(studio_id, 2, "after-it-was-set", other).number == 3
     assert store.change(studio_id, 2, "after-it-was-set", other).repeated
     assert store.newest(studio_id).studio.brief.budget == 6

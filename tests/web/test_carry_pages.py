@@ -16,7 +16,7 @@ from PIL import Image, TiffImagePlugin
 from evrant.demo import demo_studio
 from evrant.files.document import Refused
 from evrant.files.test_frames import LARGEST, MOST_PIXELS, read_frame, value_at
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 
 
 @pytest.fixture
@@ -306,7 +306,7 @@ def test_a_frame_of_a_background_light_asks_for_the_background(live: Live, mine:
 
 
 def test_old_frames_go_when_there_are_too_many(live: Live, mine: str, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("evrant.store.repository.MOST_FRAMES", 3)
+    monkeypatch.setattr("evrant.store.frames.MOST_FRAMES", 3)
     names = [live.store.keep_frame(mine, f"picture {n}".encode(), {"n": n}) for n in range(5)]
     for name in names[:2]:
         with pytest.raises(NotFound, match="not kept"):

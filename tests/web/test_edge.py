@@ -23,9 +23,10 @@ from evrant.files.gear_table import read_gear
 from evrant.files.photometric import read_photometric
 from evrant.files.scaled import read_footprint
 from evrant.jobs.kit import ask_for_kit
-from evrant.store import repository
+from evrant.store import revisions
 from evrant.store.jobs import Jobs, State
-from evrant.store.repository import Repository, Unreadable
+from evrant.store.repository import Repository
+from evrant.store.revisions import Unreadable
 
 HX = {"HX-Request": "true"}
 CLAMPED = b"IESNA:LM-63-2002\nTILT=NONE\n1 1000 1 2 1 1 2 0 0 0\n1 1 0\n0 90\n0\n"
@@ -388,7 +389,7 @@ def test_the_whole_history_is_a_file(live: Live, monkeypatch: pytest.MonkeyPatch
     live.client.post(f"/studios/{key}/undo", json={"revision": 2, "edit_id": "undo-it"})
     rows = live.client.get(f"/studios/{key}/download/history.json").json()
     assert [(row["number"], row["cause"]) for row in rows] == [(1, "edit"), (2, "edit"), (3, "undo")]
-    monkeypatch.setattr(repository, "IN_ONE", 2)
+    monkeypatch.setattr(revisions, "IN_ONE", 2)
     assert live.client.get(f"/studios/{key}/download/history.json").json() == rows, "in pieces it is the same"
     assert rows[1]["document"]["room"]["height"] == 2.52 and rows[0]["document"] == rows[2]["document"]
 

@@ -14,7 +14,8 @@ from starlette.types import Message, Receive, Scope, Send
 from evrant.core.edits.language import EditRefused
 from evrant.core.edits.paths import NoSuchThing
 from evrant.files.document import Fault, Refused
-from evrant.store.repository import Conflict, NotFound, Unreadable
+from evrant.store.changing import Conflict
+from evrant.store.revisions import NotFound, Unreadable
 from evrant.web.edge import LARGEST_NUMBER, answer_faults, checked_edit_id, whole_number
 from evrant.web.guard import MOST_BODY, Guard
 from evrant.web.hosting import Hosting

@@ -14,7 +14,7 @@ from helpers.studios import demo
 from evrant import cli
 from evrant.demo import demo_studio
 from evrant.files.photometric import read_photometric
-from evrant.store.repository import Revision
+from evrant.store.revisions import Revision
 
 ROOT = Path(__file__).parents[2]
 HTML = {"HX-Request": "true"}

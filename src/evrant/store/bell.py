@@ -9,19 +9,18 @@ from collections.abc import Callable
 from typing import Any
 
 import psycopg
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine, Select, func, select
 
 CHANNEL = "evrant"
 MOST_LETTERS = 7000
 """PostgreSQL passes on less than 8,000 bytes at a time."""
-RING = text("SELECT pg_notify(:channel, :said)")
 Heard = Callable[[dict[str, Any]], None]
 _LOG = logging.getLogger("evrant.bell")
 
 
-def said(**words: Any) -> dict[str, str]:
-    """The parameters of RING for what is to be heard."""
-    return {"channel": CHANNEL, "said": json.dumps(words)[:MOST_LETTERS]}
+def rung(**words: Any) -> Select[Any]:
+    """A statement that says what is to be heard, once its transaction is committed."""
+    return select(func.pg_notify(CHANNEL, json.dumps(words)[:MOST_LETTERS]))
 
 
 class Bell:
@@ -39,7 +38,7 @@ class Bell:
 
     def ring(self, **words: Any) -> None:
         with self._engine.begin() as connection:
-            connection.execute(RING, said(**words))
+            connection.execute(rung(**words))
 
     def listen(self, heard: Heard) -> None:
         """Tell all that is rung from now on; `heard` is called in another thread and must not wait."""

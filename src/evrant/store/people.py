@@ -18,7 +18,7 @@ from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.engine import Connection
 
 from evrant.core.edits.language import EditRefused
-from evrant.store.repository import NotFound, split
+from evrant.store.revisions import NotFound, split
 from evrant.store.tables import AccountRow, OwnerRow, SecretRow, ShareRow, SignInRow, StudioRow, TicketRow
 
 _A, _O = cast(Table, AccountRow.__table__), cast(Table, OwnerRow.__table__)

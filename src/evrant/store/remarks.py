@@ -9,7 +9,7 @@ from sqlalchemy import Engine, Table, func, insert, select, update
 
 from evrant.core.edits.language import EditRefused
 from evrant.store import bell
-from evrant.store.repository import split
+from evrant.store.revisions import split
 from evrant.store.tables import RemarkRow
 
 _N = cast(Table, RemarkRow.__table__)
@@ -66,7 +66,7 @@ class Remarks:
             if count >= MOST:
                 raise EditRefused(f"A studio keeps {MOST} remarks.", "words")
             connection.execute(insert(_N).values(**values, by=by, at=datetime.now(UTC)))
-            connection.execute(bell.RING, bell.said(kind="remarked", studio=studio, key=key, by=by))
+            connection.execute(bell.rung(kind="remarked", studio=studio, key=key, by=by))
 
     def settle(self, key: str, remark: str, *, settled: bool) -> None:
         """Settled, or open again."""
@@ -75,4 +75,4 @@ class Remarks:
         here = (_N.c.id == remark, _N.c.studio == studio, _N.c.plan == plan)
         with self._engine.begin() as connection:
             connection.execute(update(_N).where(*here).values(settled=at))
-            connection.execute(bell.RING, bell.said(kind="remarked", studio=studio, key=key, by=""))
+            connection.execute(bell.rung(kind="remarked", studio=studio, key=key, by=""))

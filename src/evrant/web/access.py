@@ -10,7 +10,8 @@ from starlette.requests import HTTPConnection
 
 from evrant.store.jobs import Jobs
 from evrant.store.people import Account, People, Role
-from evrant.store.repository import NotFound, Repository
+from evrant.store.repository import Repository
+from evrant.store.revisions import NotFound
 from evrant.web.hosting import Hosting
 
 

@@ -8,7 +8,7 @@ from fastapi.responses import JSONResponse
 
 from evrant.core.edits.language import EDIT, Edit, SetFields
 from evrant.files.document import Fault
-from evrant.store.repository import Conflict
+from evrant.store.changing import Conflict
 from evrant.web.context import render
 
 

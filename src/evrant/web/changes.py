@@ -22,7 +22,8 @@ from evrant.files.document import Fault, Refused, faults_of, read_json
 from evrant.files.photometric import read_photometric
 from evrant.files.report import ledger_data
 from evrant.files.scaled import read_footprint
-from evrant.store.repository import Conflict, Revision
+from evrant.store.changing import Conflict
+from evrant.store.revisions import Revision
 from evrant.web.actions import action_edit
 from evrant.web.answers import conflict_answer, refusal, wants_page
 from evrant.web.context import render, repository

@@ -25,7 +25,8 @@ from evrant.core.studio.terms import first_told
 from evrant.core.studio.words import Say, kind_word
 from evrant.store.jobs import Jobs
 from evrant.store.remarks import Remarks
-from evrant.store.repository import Repository, Revision, split
+from evrant.store.repository import Repository
+from evrant.store.revisions import Revision, split
 from evrant.web.access import Who
 from evrant.web.lines import column
 from evrant.web.registry import specs

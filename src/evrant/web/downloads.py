@@ -22,7 +22,8 @@ from evrant.files.lists import lead_table, ledger_table, shopping_list
 from evrant.files.photometric import write_photometric
 from evrant.files.scaled import write_dxf, write_pdf, write_svg
 from evrant.files.whole import write_whole
-from evrant.store.repository import NotFound, Repository, split
+from evrant.store.repository import Repository
+from evrant.store.revisions import NotFound, split
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, repository
 from evrant.web.naming import slug

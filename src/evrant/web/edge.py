@@ -23,7 +23,8 @@ from starlette.exceptions import HTTPException
 from evrant.core.edits.language import EditRefused
 from evrant.core.edits.paths import NoSuchThing
 from evrant.files.document import Fault, Refused, faults_of, plain_message
-from evrant.store.repository import Conflict, NotFound, Unreadable
+from evrant.store.changing import Conflict
+from evrant.store.revisions import NotFound, Unreadable
 from evrant.web.access import NotAllowed, SignInFirst
 from evrant.web.answers import conflict_answer, refusal, wants_page
 from evrant.web.context import render

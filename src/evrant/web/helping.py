@@ -14,7 +14,7 @@ from evrant.demo import demo_studio
 from evrant.demo.exercises import EXERCISES, Marked, applied, marked
 from evrant.demo.tours import TOURS
 from evrant.drawing.sheet import plan_sheet
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import render
 from evrant.web.edge import whole_number
 

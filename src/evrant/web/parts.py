@@ -17,7 +17,7 @@ from evrant.core.studio.studio import by_id
 from evrant.drawing.layout import turn_of
 from evrant.drawing.light import LightSheet
 from evrant.drawing.sheet import HEIGHT, WIDTH, sheet
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields
 from evrant.web.timing import span

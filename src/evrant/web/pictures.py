@@ -16,7 +16,7 @@ from evrant.core.picture.told import parts_of
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.pictures import png
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.turns import turn_of
 
 AT_ONCE = BoundedSemaphore(2)

@@ -7,7 +7,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse
 
 from evrant.core.edits.language import EditRefused
 from evrant.store.people import LONGEST, Role
-from evrant.store.repository import split
+from evrant.store.revisions import split
 from evrant.web.context import render, repository, who
 from evrant.web.edge import Text
 from evrant.web.hosting import Hosting

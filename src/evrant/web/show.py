@@ -3,7 +3,7 @@
 from fastapi import Request, Response
 
 from evrant.core.studio.studio import by_id
-from evrant.store.repository import NotFound, Revision
+from evrant.store.revisions import NotFound, Revision
 from evrant.web.context import Page, render, repository
 from evrant.web.registry import by_path, specs
 from evrant.web.timing import span

@@ -11,7 +11,7 @@ from limits.strategies import MovingWindowRateLimiter
 
 from evrant.core.edits.language import EditRefused
 from evrant.store.people import LONGEST, Account, People, folded
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.access import cookie
 from evrant.web.context import render, repository, who
 from evrant.web.downloads import sent_whole, write_whole_of

@@ -9,7 +9,8 @@ from evrant import core
 from evrant.core.base.faults import at_work_on
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.studio.words import Say
-from evrant.store.repository import Repository, Revision
+from evrant.store.repository import Repository
+from evrant.store.revisions import Revision
 
 
 @cache

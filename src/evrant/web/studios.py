@@ -18,7 +18,8 @@ from evrant.demo import NAMES, demo_studio
 from evrant.files.document import Fault, Refused, faults_of
 from evrant.files.whole import read_any
 from evrant.store.people import People, Shared
-from evrant.store.repository import Listed, Repository, Revision, Unreadable
+from evrant.store.repository import Listed, Repository
+from evrant.store.revisions import Revision, Unreadable
 from evrant.web.context import own_repository, render, repository, who
 from evrant.web.edge import EditId, Text, whole_number
 from evrant.web.standing import judged, judged_by

@@ -15,7 +15,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import PlainTextResponse, StreamingResponse
 
 from evrant.store.bell import Bell
-from evrant.store.repository import split
+from evrant.store.revisions import split
 from evrant.web.context import repository, who
 
 router = APIRouter()

@@ -6,7 +6,8 @@ from fastapi import Request
 
 from evrant.core.edits.language import Edit
 from evrant.core.studio.studio import Studio
-from evrant.store.repository import Conflict, Revision
+from evrant.store.changing import Conflict
+from evrant.store.revisions import Revision
 from evrant.web.context import repository
 
 TRIES = 3

@@ -7,7 +7,7 @@ from sqlalchemy import text
 from evrant.core.base.faults import at_work_on
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.remedies import remedies_of
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import Page, render, repository
 from evrant.web.edge import whole_number
 from evrant.web.lines import line_of, shown_lines

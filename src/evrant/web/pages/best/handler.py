@@ -17,7 +17,7 @@ from evrant.core.studio.studio import Studio
 from evrant.drawing.frontier import frontier_chart
 from evrant.jobs.kit import KIND, ask_for_kit
 from evrant.store.jobs import LongJob
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import Page, jobs_of, render, repository
 from evrant.web.edge import EditId
 from evrant.web.following import following

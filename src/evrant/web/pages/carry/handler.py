@@ -11,7 +11,7 @@ from evrant.core.studio.log import Reading, Session
 from evrant.core.studio.studio import by_id
 from evrant.core.studio.words import f_words
 from evrant.drawing.tape import tape_drawing
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import Page
 from evrant.web.registry import Context, PageSpec, Row
 

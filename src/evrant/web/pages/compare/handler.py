@@ -9,7 +9,7 @@ from evrant.core.space.scene import scene_of
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import by_id
 from evrant.drawing.sheet import plan_sheet
-from evrant.store.repository import split
+from evrant.store.revisions import split
 from evrant.web.context import Page, repository
 from evrant.web.registry import Context, PageSpec, Row
 

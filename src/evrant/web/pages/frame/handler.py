@@ -15,7 +15,7 @@ from evrant.core.studio.words import f_words, time_words
 from evrant.devices.instruments import NoReading
 from evrant.devices.simulated import camera_for
 from evrant.files.test_frames import TestFrame, read_frame, value_at
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.carrying import HIDDEN_ROOM
 from evrant.web.context import Page, repository
 from evrant.web.edge import whole_number

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from evrant.store.people import People
-from evrant.store.repository import HistoryLine
+from evrant.store.revisions import HistoryLine
 from evrant.web.context import Page, repository
 from evrant.web.registry import Context, PageSpec
 

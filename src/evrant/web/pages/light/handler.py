@@ -24,7 +24,7 @@ from evrant.drawing.light import hex_of
 from evrant.drawing.sun import sun_plan
 from evrant.files.hours_report import hours_data
 from evrant.files.light_report import film_of, power_csv, power_table
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import Page, render
 from evrant.web.edge import whole_number
 from evrant.web.forms import fields

@@ -29,7 +29,7 @@ from evrant.core.studio.shots import Pattern
 from evrant.core.studio.studio import Studio, by_id
 from evrant.files.document import Refused, read_json
 from evrant.files.pictures import marked, png
-from evrant.store.repository import NotFound, split
+from evrant.store.revisions import NotFound, split
 from evrant.web.answers import file_answer
 from evrant.web.context import Page, render, repository
 from evrant.web.edge import whole_number

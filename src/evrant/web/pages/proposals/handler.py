@@ -18,7 +18,7 @@ from evrant.core.studio.studio import Studio
 from evrant.drawing.sheet import plan_sheet
 from evrant.jobs.plan import KIND, ask_for_plan, asked_of
 from evrant.store.jobs import LongJob
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import Page, jobs_of
 from evrant.web.edge import whole_number
 from evrant.web.following import following

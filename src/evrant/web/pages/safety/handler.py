@@ -6,7 +6,7 @@ from typing import Any
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.safety import NOTICES, hazards
 from evrant.core.space.scene import scene_of
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import Page
 from evrant.web.registry import Context, PageSpec, Row
 

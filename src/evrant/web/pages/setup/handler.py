@@ -12,7 +12,7 @@ from evrant.core.stowage.striking import BEGINNER
 from evrant.core.studio.sets import SetPlan
 from evrant.drawing.tape import tape_drawing
 from evrant.files.setup_sheet import write_sheet
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.answers import file_answer
 from evrant.web.carrying import new_session_id
 from evrant.web.context import Page

@@ -12,7 +12,7 @@ from evrant.core.space.scene import Scene
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import by_id
 from evrant.drawing.stands import stands_sheet
-from evrant.store.repository import NotFound
+from evrant.store.revisions import NotFound
 from evrant.web.context import Page, render
 from evrant.web.parts import (
     Panel,
