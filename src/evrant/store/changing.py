@@ -37,7 +37,7 @@ class Changing(Revisions):
         """Whether there is something to undo and to redo from the newest revision."""
         if shown.cause not in ("undo", "redo"):
             return shown.parent is not None, False
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             undo, redo = (seek(connection, shown) for seek in (self._undo_target, self._redo_target))
             return undo is not None, redo is not None
 

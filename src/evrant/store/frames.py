@@ -33,7 +33,7 @@ class Frames(Revisions):
         """A kept test frame and what was told with it. Raises NotFound."""
         bare, _ = split(studio_id)
         query = select(_F.c.picture, _F.c.told).where(_F.c.studio == bare, _F.c.sha256 == key)
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             self._check_owner(connection, studio_id)
             found = connection.execute(query).one_or_none()
         if found is None:
@@ -44,6 +44,6 @@ class Frames(Revisions):
         """The newest test frames by name, each with what was told with it."""
         bare, _ = split(studio_id)
         query = select(_F.c.sha256, _F.c.told).where(_F.c.studio == bare).order_by(_F.c.at.desc()).limit(most)
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             self._check_owner(connection, studio_id)
             return [(str(row.sha256), dict(row.told)) for row in connection.execute(query)]

@@ -10,6 +10,7 @@ from typing import Any, cast
 from sqlalchemy import Engine, Table, bindparam, insert, select, text, update
 from sqlalchemy.dialects.postgresql import JSONB
 
+from evrant.store.reading import reader
 from evrant.store.tables import LongJobRow
 
 _J = cast(Table, LongJobRow.__table__)
@@ -69,7 +70,7 @@ class Jobs:
     """Long jobs of one owner in one database."""
 
     def __init__(self, engine: Engine, owner: str = "local") -> None:
-        self._engine, self._owner = engine, owner
+        self._engine, self._reader, self._owner = engine, reader(engine), owner
 
     def ask(self, studio: str, kind: str, key: str, asked: dict[str, Any]) -> str:
         """The job for this content, queued once: the same question gets the same job, unless that one failed or
@@ -103,7 +104,7 @@ class Jobs:
 
     def find(self, job: str) -> LongJob | None:
         query = select(*COLUMNS).where(_J.c.id == job, _J.c.owner == self._owner)
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             row = connection.execute(query).first()
         return None if row is None else LongJob(*row[:4], State(row.state), *row[5:9], row.at)
 
@@ -115,7 +116,7 @@ class Jobs:
             .order_by(_J.c.at.desc())
             .limit(1)
         )
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             found = connection.execute(query).scalar()
         return None if found is None else self.find(found)
 

@@ -18,6 +18,7 @@ from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.engine import Connection
 
 from evrant.core.edits.language import EditRefused
+from evrant.store.reading import reader
 from evrant.store.revisions import NotFound, split
 from evrant.store.tables import AccountRow, OwnerRow, SecretRow, ShareRow, SignInRow, StudioRow, TicketRow
 
@@ -96,7 +97,7 @@ class People:
     """Accounts and shares of one database."""
 
     def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+        self._engine, self._reader = engine, reader(engine)
 
     @cached_property
     def _hasher(self) -> PasswordHasher:
@@ -112,7 +113,7 @@ class People:
     def secret(self, name: str = "token") -> bytes:
         """A secret all processes on this database share; made when it is first asked for."""
         query = select(_X.c.value).where(_X.c.name == name)
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             held = connection.execute(query).scalar()
         if held is not None:
             return bytes(held)
@@ -143,25 +144,25 @@ class People:
 
     def accounts(self) -> list[Account]:
         query = select(_A).order_by(_A.c.name)
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             return [_account(row) for row in connection.execute(query)]
 
     def named(self, name: str) -> Account | None:
         """The account of that name that is not ended."""
         query = select(_A).where(_A.c.name == folded(name), _A.c.ended.is_(None))
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             row = connection.execute(query).first()
         return None if row is None else _account(row)
 
     def names(self, keys: set[str]) -> dict[str, str]:
         """What accounts are called, by id."""
         query = select(_A.c.id, _A.c.called).where(_A.c.id.in_(keys))
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             return {row.id: row.called for row in connection.execute(query)}
 
     def proves(self, account: str, password: str) -> bool:
         """Whether a password is an account's."""
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             held = connection.execute(select(_A.c.password).where(_A.c.id == account)).scalar()
         return held is not None and self._right(held, password)
 
@@ -198,7 +199,7 @@ class People:
     def sign_in(self, name: str, password: str) -> str | None:
         """The token of a new sign-in, or None where name or password is wrong."""
         query = select(_A.c.id, _A.c.password).where(_A.c.name == folded(name), _A.c.ended.is_(None))
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             row = connection.execute(query).first()
         if not self._right(row.password if row else self._nobody, password) or row is None:
             return None
@@ -225,7 +226,7 @@ class People:
             .join(_I, _I.c.account == _A.c.id)
             .where(_I.c.token == key, _A.c.ended.is_(None), _I.c.seen > now - IDLE, _I.c.made > now - LONGEST)
         )
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             row = connection.execute(query).first()
         if row is None:
             return None
@@ -250,7 +251,7 @@ class People:
     def ticket(self, token: str, kind: Kind) -> bool:
         """Whether a ticket is still good."""
         query = select(_K.c.token).where(_K.c.token == digest(token), _K.c.kind == kind, _K.c.ends > _now())
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             return connection.execute(query).scalar() is not None
 
     def join(self, invitation: str, name: str, password: str) -> str:
@@ -288,7 +289,7 @@ class People:
             or_(_H.c.ends.is_(None), _H.c.ends > _now()),
             or_(_H.c.account == account if account else false(), _H.c.link == digest(link) if link else false()),
         )
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             owner = connection.execute(select(_S.c.owner).where(_S.c.id == bare)).scalar()
             rows = connection.execute(shared).all() if owner is not None and owner != account else []
         if owner is None:
@@ -305,7 +306,7 @@ class People:
             .where(_H.c.studio == split(studio_id)[0])
             .order_by(_H.c.made)
         )
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             rows = connection.execute(query).all()
         return [Share(row.id, row.called or "", Role[row.role.upper()], row.ends) for row in rows]
 
@@ -347,7 +348,7 @@ class People:
     def of_link(self, token: str) -> str:
         """The studio a link leads to. Raises NotFound."""
         query = select(_H.c.studio).where(_H.c.link == digest(token), or_(_H.c.ends.is_(None), _H.c.ends > _now()))
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             found = connection.execute(query).scalar()
         if found is None:
             raise NotFound("This link leads nowhere any more. Ask whoever sent it for another.")
@@ -362,7 +363,7 @@ class People:
             .where(_H.c.account == account, or_(_H.c.ends.is_(None), _H.c.ends > _now()), _S.c.archived.is_(False))
             .order_by(_S.c.touched.desc())
         )
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             return [Shared(row.id, row.name, row.owner, Role[row.role.upper()]) for row in connection.execute(query)]
 
     # --- passwords ---------------------------------------------------------------------------

@@ -9,6 +9,7 @@ from sqlalchemy import Engine, Table, func, insert, select, update
 
 from evrant.core.edits.language import EditRefused
 from evrant.store import bell
+from evrant.store.reading import reader
 from evrant.store.revisions import split
 from evrant.store.tables import RemarkRow
 
@@ -32,7 +33,7 @@ class Remarks:
     """Remarks on the studios of one database; who may make them is for the gate to say."""
 
     def __init__(self, engine: Engine) -> None:
-        self._engine = engine
+        self._engine, self._reader = engine, reader(engine)
 
     def of(self, key: str) -> list[Remark]:
         """All of a plan, what is open first, the newest first."""
@@ -42,13 +43,13 @@ class Remarks:
             .where(_N.c.studio == studio, _N.c.plan == plan)
             .order_by(_N.c.settled.is_not(None), _N.c.at.desc())
         )
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             return [Remark(*row) for row in connection.execute(query)]
 
     def open(self, key: str) -> int:
         studio, plan = split(key)
         query = select(func.count()).where(_N.c.studio == studio, _N.c.plan == plan, _N.c.settled.is_(None))
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             return int(connection.execute(query).scalar_one())
 
     def say(self, key: str, about: str, words: str, by: str) -> None:

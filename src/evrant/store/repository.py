@@ -69,7 +69,7 @@ class Repository(Changing, Frames):
             .offset(start)
             .limit(count)
         )
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             rows = connection.execute(query).all()
             held = select(_T).where(_T.c.studio.in_([row.id for row in rows]), _T.c.plan == MAIN_PLAN)
             known = {(row.studio, row.number): row for row in connection.execute(held)}
@@ -82,7 +82,7 @@ class Repository(Changing, Frames):
 
     def count(self, *, archived: bool = False) -> int:
         query = select(func.count()).where(_S.c.owner == self._owner, _S.c.archived == archived)
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             return int(connection.execute(query).scalar_one())
 
     def keep_standing(self, studio_id: str, number: int, judged_by: str, told: dict[str, Any]) -> None:
@@ -153,7 +153,7 @@ class Repository(Changing, Frames):
         """Keys of all plans of a studio, the first plan first."""
         bare, _ = split(studio_id)
         query = select(_R.c.plan).where(_R.c.studio == bare).distinct().order_by(_R.c.plan)
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             self._check_owner(connection, bare)
             return [key_of(bare, plan) for (plan,) in connection.execute(query)]
 

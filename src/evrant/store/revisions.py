@@ -16,6 +16,7 @@ from evrant.core.base.memo import Memo
 from evrant.core.studio.past import MAIN_PLAN, Cause
 from evrant.core.studio.studio import SCHEMA, Studio
 from evrant.store import bell
+from evrant.store.reading import reader
 from evrant.store.tables import RevisionRow, StudioRow, Written
 
 MARK = "~"
@@ -84,7 +85,7 @@ class Revisions:
     named."""
 
     def __init__(self, engine: Engine, owner: str = "local") -> None:
-        self._engine = engine
+        self._engine, self._reader = engine, reader(engine)
         self._owner = self._by = owner
         self._parsed: Memo[Studio] = Memo(
             64_000_000, lambda studio: 20_000 + 4_000 * len(studio.gear) + 6_000 * len(studio.sets)
@@ -98,13 +99,13 @@ class Revisions:
 
     def newest(self, studio_id: str) -> Revision:
         """The newest revision; its document is parsed at most once in this process."""
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             return self._newest(connection, studio_id)
 
     def raw(self, studio_id: str) -> str:
         """The newest document as it is stored, readable or not, as JSON text."""
         query = select(_R.c.document).where(*of_plan(studio_id)).order_by(_R.c.number.desc()).limit(1)
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             self._check_owner(connection, studio_id)
             held = connection.execute(query).scalar()
         if held is None:
@@ -112,7 +113,7 @@ class Revisions:
         return json.dumps(held, indent=1, ensure_ascii=False) + "\n"
 
     def at(self, studio_id: str, number: int) -> Revision:
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             self._check_owner(connection, studio_id)
             return self._load(connection, studio_id, number)
 
@@ -123,7 +124,7 @@ class Revisions:
             .order_by(_R.c.number.desc())
             .limit(limit)
         )
-        with self._engine.connect() as connection:
+        with self._reader.connect() as connection:
             self._check_owner(connection, studio_id)
             return [HistoryLine(*row) for row in connection.execute(query)]
 
@@ -133,7 +134,7 @@ class Revisions:
         query = select(*columns).where(*of_plan(studio_id)).order_by(_R.c.number).limit(IN_ONE)
         last = 0
         while True:
-            with self._engine.connect() as connection:
+            with self._reader.connect() as connection:
                 self._check_owner(connection, studio_id)
                 rows = connection.execute(query.where(_R.c.number > last)).all()
             yield from ({**row._asdict(), "at": row.at.isoformat()} for row in rows)

@@ -13,6 +13,7 @@ from functools import cache
 from typing import Any, Literal, get_args, get_origin
 
 from evrant.core.base.annotations import flattened
+from evrant.core.base.memo import Memo
 from evrant.core.base.model import Model, Note
 from evrant.core.base.quantity import ORIGINS, Figure, Quantity
 from evrant.core.base.tables.bodies import BODIES, CHILDREN
@@ -21,9 +22,13 @@ from evrant.core.base.units import CannotRead, Units, read, read_length, show_nu
 from evrant.core.studio.shots import Subject
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import KG_PER_POUND
+from evrant.web.hashed import hashed_once
 
 Widget = Literal["figure", "text", "area", "choice", "check", "colour"]
 HIDDEN = frozenset({"id", "library", "format", "version", "as_set"})
+IN_ROOM = ("walls", "boxes", "zones", "sockets", "circuits")
+OF_STUDIO = ("shops", "sets", "sessions")
+"""Lists a choice is made from, besides the gear."""
 
 
 @dataclass(frozen=True)
@@ -60,6 +65,12 @@ class Shown:
     @property
     def title(self) -> str:
         return self.spec.title
+
+    def __hash__(self) -> int:
+        return hashed_once(self)
+
+
+_FIELDS: Memo[tuple[Shown, ...]] = Memo(8_000_000, lambda fields: 200 + 900 * len(fields))
 
 
 @cache
@@ -126,12 +137,19 @@ def field_id(target: str, name: str) -> str:
 def fields(
     studio: Studio, target: str, model: Model, *, only: tuple[str, ...] = (), leave: tuple[str, ...] = ()
 ) -> list[Shown]:
-    """Every plain field of a model as it is shown."""
-    return [
-        shown(studio, target, model, spec)
-        for spec in specs(type(model))
-        if (not only or spec.name in only) and spec.name not in leave
-    ]
+    """Every plain field of a model as it is shown; the same objects while nothing they show changes."""
+    asked = [spec for spec in specs(type(model)) if (not only or spec.name in only) and spec.name not in leave]
+    lists = dict.fromkeys(_list_of(spec.source) for spec in asked if spec.source)
+    parts = (model, studio.brief, *(getattr(studio, name) for name in lists))
+    name = f"{target} {' '.join(only)} but {' '.join(leave)}"
+    return list(_FIELDS.get(name, parts, lambda: tuple(shown(studio, target, model, spec) for spec in asked)))
+
+
+def _list_of(source: str) -> str:
+    """The part of a studio a choice is made from."""
+    if source in IN_ROOM:
+        return "room"
+    return source if source in OF_STUDIO else "gear"
 
 
 def shown(studio: Studio, target: str, model: Model, spec: Spec) -> Shown:
@@ -179,7 +197,7 @@ def _options(studio: Studio, spec: Spec, value: Any) -> tuple[tuple[str, str], .
         return tuple((zone.id, zone.name) for zone in studio.room.zones)
     if spec.source == "sockets":
         return tuple((s.id, s.name) for s in studio.room.sockets)
-    if spec.source in ("shops", "sets", "sessions"):
+    if spec.source in OF_STUDIO:
         return tuple((one.id, one.name) for one in getattr(studio, spec.source))
     if spec.source == "any gear":
         return tuple((item.id, item.name) for item in studio.gear)

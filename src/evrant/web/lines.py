@@ -3,9 +3,11 @@
 from dataclasses import dataclass
 
 from evrant.core.base.margins import Margin, Verdict
+from evrant.core.base.memo import Memo
 from evrant.core.judge.ledger import Ledger
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
+from evrant.web.hashed import hashed_once
 from evrant.web.registry import specs
 
 HALF = {"m": 0.20, "stop": 2.0, "ΔE": 6.0, "mired": 100.0, "%": 20.0, "°": 30.0}
@@ -42,11 +44,21 @@ class Line:
     def about(self) -> str:
         return " ".join(self.margin.about)
 
+    def __hash__(self) -> int:
+        return hashed_once(self)
+
+
+_LINES: Memo[Line] = Memo(8_000_000, lambda line: 1500)
+
 
 def line_of(margin: Margin, ledger: Ledger, say: Say) -> Line:
-    """A margin in words and figures."""
-    band = "" if margin.uncertainty is None else say.margin(margin.uncertainty, margin.unit).lstrip("+−")
+    """A margin in words and figures; the same object while nothing of it changes."""
     accepted = margin.token in ledger.accepted and margin.verdict is Verdict.TIGHT
+    return _LINES.get(f"{accepted} {say.units} {say.currency}", (margin,), lambda: _line(margin, accepted, say))
+
+
+def _line(margin: Margin, accepted: bool, say: Say) -> Line:
+    band = "" if margin.uncertainty is None else say.margin(margin.uncertainty, margin.unit).lstrip("+−")
     enter = enter_page(margin.enter) if margin.enter else None
     show = {"need": "", "have": ""}
     for name in show:

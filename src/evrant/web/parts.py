@@ -1,7 +1,7 @@
 """What several pages show: cards, the drawing of a set, panels of a strip."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from typing import Any
 
@@ -20,6 +20,7 @@ from evrant.drawing.sheet import HEIGHT, WIDTH, sheet
 from evrant.store.revisions import NotFound
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields
+from evrant.web.hashed import hashed_once
 from evrant.web.timing import span
 
 MOVING_ROWS, RESTING_ROWS = 56, 96
@@ -108,10 +109,13 @@ class Panel:
     key: str
     word: str
     target: str
-    fields: list[Shown]
-    more: list[Shown] = field(default_factory=list)
+    fields: tuple[Shown, ...]
+    more: tuple[Shown, ...] = ()
     removable: bool = False
     note: str = ""
+
+    def __hash__(self) -> int:
+        return hashed_once(self)
 
 
 def card(page: Page, target: str, model: Model, *also: Shown, **choice: Any) -> Card:
@@ -172,7 +176,7 @@ def set_of(page: Page) -> tuple[SetPlan, Scene | None]:
 
 
 def panel(page: Page, key: str, word: str, target: str, model: Any, names: tuple[str, ...]) -> Panel:
-    return Panel(key, word, target, fields(page.studio, target, model, only=names))
+    return Panel(key, word, target, tuple(fields(page.studio, target, model, only=names)))
 
 
 def named_light(plan: SetPlan, light: LightPlace) -> str:

@@ -1,6 +1,7 @@
 """A light of a set with its gear resolved and where it is."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from evrant.core.space.solids import Vector
 from evrant.core.studio.gear import Flash, Lamp, Modifier, Stand
@@ -33,19 +34,21 @@ class Light:
         umbrella = self.modifier.umbrella if self.modifier else None
         return umbrella is not None and umbrella != "shoot-through"
 
-    @property
+    @cached_property
     def depth(self) -> float:
         """Face back to mount [m]; less than nothing where the head stands before the umbrella it fires into."""
         if self.bounced and self.modifier is not None and self.modifier.width is not None:
             return -BEFORE_UMBRELLA * self.modifier.width.value
         return (self.modifier and value(self.modifier.depth)) or 0.0
 
-    @property
+    @cached_property
     def mount(self) -> Vector | None:
-        """Where the stand meets the light."""
+        """Where the stand meets the light; not to be written to."""
         if self.at is None or self.forward is None:
             return None
-        return self.at - self.forward * self.depth
+        found: Vector = self.at - self.forward * self.depth
+        found.flags.writeable = False
+        return found
 
     @property
     def face(self) -> tuple[float, float | None] | None:

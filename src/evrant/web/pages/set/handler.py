@@ -39,7 +39,7 @@ def set_page(page: Page) -> SetDesk:
 
     def panel(key: str, word: str, target: str, model: Model, removable: bool = False, note: str = "") -> None:
         usual, rare = fields(studio, target, model, leave=RARE), fields(studio, target, model, only=RARE)
-        panels.append(Panel(key, word, target, usual, rare, removable, note))
+        panels.append(Panel(key, word, target, tuple(usual), tuple(rare), removable, note))
 
     path = f"sets/{plan.id}"
     panel("mark", "Mark", f"{path}/mark", plan.mark)
@@ -56,7 +56,7 @@ def set_page(page: Page) -> SetDesk:
         box = by_id(studio.room.boxes, aside.box)
         panel(f"aside-{aside.id}", f"{box.name if box else 'Furniture'} aside", f"{path}/aside/{aside.id}", aside, True)
     panel("set", "Set", path, plan, True)
-    panels.append(Panel("shot", "Shot", f"shots/{plan.shot}", _shot_fields(page, plan)))
+    panels.append(Panel("shot", "Shot", f"shots/{plan.shot}", tuple(_shot_fields(page, plan))))
     movable = any(box.moves != "stays" for box in studio.room.boxes)
     shot = by_id(studio.shots, plan.shot)
     return SetDesk(
