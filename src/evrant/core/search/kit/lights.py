@@ -5,6 +5,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from evrant.core.place.lighting import named_beams
+from evrant.core.search.kit.beside import Beside
 from evrant.core.search.kit.brightness import NEAR, Pair, literals, pairs_of
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Literal_, Recipe, Spot
 from evrant.core.search.kit.lenses import Lenses
@@ -26,6 +27,7 @@ class Lights:
 
     def __post_init__(self) -> None:
         self.units = Units(self.stage)
+        self.beside = Beside(self.stage, self.lessons)
 
     def fault(self, case: Case, recipe: Recipe) -> Clause | None:
         """A light that serves at no distance by itself."""
@@ -33,12 +35,22 @@ class Lights:
             found = self._one(case, recipe, name)
             if isinstance(found, Clause):
                 return found
+        if (close := self._beside(case, recipe)) is not None:
+            return close
         weak = next((one for name in cornered(case) if (one := self._into_corner(case, recipe, name))), None)
         if weak is None:
             for name in case.lights():
                 self._weigh_behind(case, recipe, name)
             self._apart(case, recipe)
         return weak
+
+    def _beside(self, case: Case, recipe: Recipe) -> Clause | None:
+        """Two lights in each other's way wherever they serve."""
+        if len(facing(case)) < 2:
+            return None
+        opened = self.stage.opened(case, {slot: recipe[slot] for slot in STILL if slot in recipe})
+        serves = self.serve(case, recipe)
+        return None if opened is None or not serves else self.beside.fault(case, recipe, opened, serves)
 
     def _weigh_behind(self, case: Case, recipe: Recipe, name: str) -> None:
         """Once for each stand of a light that is not aimed at the face: what every head and modifier on it needs hung

@@ -26,6 +26,8 @@ MOST_OF_ONE = 30
 MOST_BESIDES = 60
 T = TypeVar("T")
 NONE: Mapping[str, int] = {}
+Among = Mapping[str, Sequence[Recipe]]
+"""Recipes by shot."""
 
 
 @dataclass(frozen=True)
@@ -184,6 +186,7 @@ class Master:
         only: str | None = None,
         quick: bool = False,
         free: Mapping[str, int] = NONE,
+        among: Among | None = None,
         seconds: float = 20.0,
         stop: Callable[[], bool] = lambda: False,
     ) -> Choice | None:
@@ -192,10 +195,11 @@ class Master:
 
         `force`: at least so many of a thing are bought. `least`: value at least this. `ban`: sets of (shot, slot,
         key) of which not all may be chosen. `only`: no other shot is made. `free`: so many of a thing cost nothing.
+        `among`: no other recipes than these.
         """
         if self._model is None:
             self._model = _Model(self)
-        return self._model.solve(budget, least, force or {}, ban, only, quick, free, _solver(seconds), stop)
+        return self._model.solve(budget, least, force or {}, ban, only, quick, free, among, _solver(seconds), stop)
 
 
 class _Model:
@@ -232,6 +236,7 @@ class _Model:
         only: str | None,
         quick: bool,
         free: Mapping[str, int],
+        among: Among | None,
         solver: cp_model.CpSolver,
         stop: Callable[[], bool],
     ) -> Choice | None:
@@ -246,6 +251,8 @@ class _Model:
             literals = [self.fill[one] for one in group if one in self.fill]
             if literals:
                 asked.add_bool_or([literal.negated() for literal in literals])
+        if among is not None:
+            self._restrict(asked, among)
         for key, made in self.done.items():
             least_sum = self.master.cuts.beyond.get(key, -1.0)
             if only not in (None, key) or (inf if budget is None else budget) <= least_sum:
@@ -264,6 +271,15 @@ class _Model:
         else:
             asked.maximize(self.worth * (top + 1) - cost)
         return self._run(asked, solver, stop)
+
+    def _restrict(self, model: cp_model.CpModel, among: Among) -> None:
+        """Every shot that is made, by one of some recipes."""
+        for case, made in self.done.items():
+            chosen = [model.new_bool_var(f"{case} {number}") for number in range(len(among.get(case, ())))]
+            for one, recipe in zip(chosen, among.get(case, ()), strict=True):
+                for slot, key in recipe.items():
+                    model.add_implication(one, self.fill[case, slot, key])
+            model.add(sum(chosen) == made)
 
     def _cost(self, model: cp_model.CpModel, free: Mapping[str, int]) -> cp_model.LinearExpr | int:
         """What is bought and rented costs, beyond what is `free`."""

@@ -78,6 +78,8 @@ class Search:
     """Of each shot the recipe that passes by itself."""
     failed: list[str] = field(default_factory=list)
     """Shots of the last choice that failed."""
+    tried: int = 0
+    """How many recipes were known to pass when a kit was made of them last."""
 
     @classmethod
     def of(
@@ -152,9 +154,10 @@ class Search:
                 return self._kit(choice, passes)
             if free and self.failed:
                 self._go_on(choice, budget)
-            kit = self._in_any_case(choice, passes, short, budget)
-            if kit is not None and (held is None or _no_better(held.choice, kit.choice)):
-                held = kit
+            kits = [self._in_any_case(choice, passes, short, budget), self._of_known(budget) if free else None]
+            for kit in kits:
+                if kit is not None and (held is None or _no_better(held.choice, kit.choice)):
+                    held = kit
 
     def _by_themselves(self, budget: int | None) -> None:
         """Once for a sum: what each shot can be made with by itself. What works by then is told as it is found."""
@@ -279,6 +282,26 @@ class Search:
                 self._found(kit)
                 return kit
         return None
+
+    def _of_known(self, budget: int | None) -> Kit | None:
+        """The best kit of recipes that are known to pass, looked for whenever there are more of them."""
+        known = {key: [recipe for recipe, _ in pairs] for key, pairs in self.passed.items()}
+        count = sum(map(len, known.values()))
+        if count == self.tried:
+            return None
+        self.tried = count
+        choice = self.master.solve(budget, among=known, stop=self.stop)
+        if choice is None or not choice.recipes:
+            return None
+        passes = {
+            key: next(found for one, found in self.passed[key] if one == recipe)
+            for key, recipe in choice.recipes.items()
+        }
+        kit = self._part_of(choice, passes)
+        if kit is None or (budget is not None and kit.cents > budget):
+            return None
+        self._found(kit)
+        return kit
 
     def _part_of(self, choice: Choice, passes: Mapping[str, Pass]) -> Kit | None:
         """The shots of a choice that pass, with all they need. None where its things find no place."""

@@ -39,10 +39,10 @@ BY_HEIGHT: tuple[Rule, ...] = (support.of_lights, aim.of_pattern, column.margins
 """What how high and far its stand puts a light adds to the lines of a shot that fits without it."""
 IN_THE_PICTURE: tuple[Rule, ...] = (
     aim.of_beams,
-    intrusion.margins,
     partial(overlap.margins, firsts=frozenset({"light"})),
+    intrusion.margins,
 )
-"""What it adds besides."""
+"""What it adds besides, what is cheap to find out first."""
 OF_LENS = ("body", "lens", "tripod")
 """Slots that settle what the picture shows and where the camera stands."""
 SIDES = (1.0, -1.0)

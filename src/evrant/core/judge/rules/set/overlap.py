@@ -100,10 +100,12 @@ _LINES: Memo[Margin] = Memo(6_000_000, lambda line: 1800)
 _GAPS: Memo[tuple[float, Vector]] = Memo(6_000_000, lambda found: 500)
 
 
-def margins(scene: Scene, firsts: Container[str] = SOLID_PAIRS) -> Iterable[Margin]:
+def margins(
+    scene: Scene, firsts: Container[str] = SOLID_PAIRS, among: tuple[Thing, ...] | None = None
+) -> Iterable[Margin]:
     """Bodies against each other: the nearest neighbour of everything that stands in the set, or of what is of one of
-    the kinds in `firsts`."""
-    things = scene.around
+    the kinds in `firsts`; with `among`, of these things alone."""
+    things = scene.around if among is None else among
     flat = [(i, part) for i, thing in enumerate(things) for part in thing.parts]
     if len(flat) < 2:
         return
