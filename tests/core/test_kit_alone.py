@@ -1,6 +1,7 @@
 """Kit: shots looked into by themselves, what is told of one light there, and the spots at which all lights serve."""
 
 import random
+from collections import Counter
 from dataclasses import replace
 from functools import cache
 from itertools import product
@@ -309,6 +310,46 @@ def test_what_is_free_counts_as_if_it_were_owned(
     assert given_ is not None and having is not None and len(given_.recipes) == len(having.recipes)
     paid = sum(max(n - free.get(int(key[1:]), 0), 0) * prices[int(key[1:])][1] for key, n in given_.bought.items())
     assert paid == having.cents
+
+
+@settings(max_examples=40, deadline=None)
+@given(PRICES, SLOTS, st.sets(st.integers(0, 26), max_size=4), st.integers(0, 60))
+def test_a_choice_among_some_recipes_is_the_cheapest_of_them(
+    prices: list[tuple[int, int]], slots: list[list[int]], some: set[int], budget: int
+) -> None:
+    """By pricing each; without any the shot is not made."""
+    master, case = made_up(prices, slots)
+    every = [dict(zip(case.slots, keys, strict=True)) for keys in product(*(s.keys for s in case.slots.values()))]
+    known = [every[number] for number in some if number < len(every)]
+    costs = []
+    for recipe in known:
+        counts = Counter(recipe.values())
+        costs.append(sum(max(n - prices[int(k[1:])][0], 0) * prices[int(k[1:])][1] for k, n in counts.items()))
+    within = [cost for cost in costs if cost <= budget]
+    found = master.solve(budget, among={"s": known})
+    assert found is not None and found.proved
+    assert (bool(found.recipes), found.cents) == ((True, min(within)) if within else (False, 0))
+    assert not found.recipes or found.recipes["s"] in known
+
+
+def test_a_kit_is_made_of_what_is_known_to_pass_whenever_that_is_more() -> None:
+    studio = plain()
+    shot = studio.shots[0]
+    studio = studio.changed(shots=(shot, shot.changed(id="again", name="The same again")))
+    search = Search.of(studio, few())
+    kit = search.best(None)
+    assert kit is not None and len(kit.choice.recipes) == 2
+    again = Search.of(studio, few())
+    again.master.cuts = search.master.cuts
+    assert again._of_known(None) is None, "nothing is known"
+    for count, key in enumerate(("half", "again"), start=1):
+        again.passed[key] = search.passed[key]
+        held = again._of_known(None)
+        assert held is not None and len(held.choice.recipes) == count
+        assert again._of_known(None) is None, "no more is known than before"
+        if count == 2:
+            assert held.cents == kit.cents and held.value == kit.value and not held.choice.proved
+            assert again.so_far is held
 
 
 def test_a_lesson_is_taken_once() -> None:
