@@ -116,10 +116,13 @@ def test_a_process_that_dies_while_it_is_asked_is_missed_at_once() -> None:
     try:
         assert process.wait_until_ready(60) and process.is_alive(30)
         assert process.pid is not None
+        for _ in range(2):
+            process.parent_conn.send(b"ping")
+        assert process.parent_conn.poll(30), "answered, but nobody waits for it any more"
         os.kill(process.pid, signal.SIGSTOP)
         assert os.WIFSTOPPED(os.waitpid(process.pid, os.WUNTRACED)[1]), "it answers no more before it is asked"
-        threading.Timer(0.5, os.kill, (process.pid, signal.SIGKILL)).start()
         began = time.monotonic()
+        threading.Timer(0.5, os.kill, (process.pid, signal.SIGKILL)).start()
         assert not process.ping(60), "asked while it could not answer, then gone"
         assert 0.3 < time.monotonic() - began < 20
     finally:

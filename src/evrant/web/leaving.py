@@ -51,3 +51,13 @@ class Watched(Process):
     def start(self) -> None:
         super().start()
         self.child_conn.close()
+
+    def ping(self, timeout: float = 5) -> bool:
+        """Whether it answers in time. Answers to what it was asked before, when it was too slow, do not count: one that
+        hangs was taken to be well as often as its start had been waited for."""
+        try:
+            while self.parent_conn.poll(0):
+                self.parent_conn.recv()
+        except (OSError, EOFError):
+            return False
+        return super().ping(timeout)
