@@ -18,6 +18,7 @@ class Bodied(Placed):
     """A placed set whose things can be built."""
 
     def subject_thing(self) -> Thing | None:
+        """All subjects as one thing; None where one has no height or there is no mark."""
         if self.mark is None or any(s.height is None for s in self.shot.subjects) or not self.shot.subjects:
             return None
         parts = [Part("body", solid) for s in self.shot.subjects for solid in self.body_parts(s.id)]
@@ -39,6 +40,7 @@ class Bodied(Placed):
         return found
 
     def camera_thing(self) -> Thing | None:
+        """The camera on its support; None where it is not placed."""
         if self.eye is None or self.axis is None:
             return None
         support = kind_of(self.gear.get(self.plan.camera.support or ""), Stand)
@@ -47,17 +49,20 @@ class Bodied(Placed):
         )
 
     def operator_thing(self) -> Thing | None:
+        """Who stands behind the camera, where somebody does."""
         if self.eye is None or self.axis is None or self.plan.camera.operator != "photographer behind it":
             return None
         return volumes.operator(f"{self.path}/camera", self.eye[:2], self.axis)
 
     def person_thing(self, person: Person) -> Thing | None:
+        """Somebody else in the room; None where they are not placed."""
         spot = point(person.x, person.y)
         if spot is None:
             return None
         return volumes.person(f"{self.path}/people/{person.id}", person.name.lower(), spot)
 
     def background_things(self) -> Iterable[Thing]:
+        """The background and its holder, as far as they are placed."""
         ends = self.background_ends
         if ends is None or self.plan.background.height is None or self.bare_wall is not None:
             return
@@ -69,6 +74,7 @@ class Bodied(Placed):
             yield from volumes.holder(path, self.holder, hold)
 
     def light_thing(self, light: Light) -> Thing | None:
+        """A light with what shapes and carries it; None where it is not placed or nothing is known of it."""
         if light.at is None or light.forward is None or light.mount is None:
             return None
         parts: list[Part] = []
@@ -82,6 +88,7 @@ class Bodied(Placed):
         return Thing(light.path, light.name, "light", tuple(parts)) if parts else None
 
     def prop_thing(self, place: PropPlace) -> Thing | None:
+        """A table, board, tent or microphone; None where it is not placed."""
         item, spot = self.gear.get(place.item or ""), point(place.x, place.y)
         if spot is None or not isinstance(item, (Table, Board, Tent, Microphone)):
             return None

@@ -293,6 +293,7 @@ class Placed:
         return self.light_named(place, name)
 
     def light_named(self, place: LightPlace, name: str) -> Light:
+        """A light of the set called so, with its gear and geometry."""
         spot = point(place.x, place.y)
         at = None if spot is None or place.height is None else np.array([*spot, place.height])
         target = self._target(place)
@@ -382,8 +383,10 @@ def _put(value: float) -> Figure:
 
 
 def point(x: float | None, y: float | None) -> Vector | None:
+    """A place on the floor (x, y) [m]; None where it is not said."""
     return None if x is None or y is None else np.array([x, y])
 
 
 def kind_of(item: Item | None, kind: type[K]) -> K | None:
+    """An item if it is of a kind, else None."""
     return item if isinstance(item, kind) else None

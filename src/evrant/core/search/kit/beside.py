@@ -11,15 +11,15 @@ from itertools import combinations
 from evrant.core.base.margins import Verdict
 from evrant.core.base.memo import plain
 from evrant.core.judge.rules.set import overlap
-from evrant.core.place.lighting import key_distance, lit, named_beams, sided
+from evrant.core.place.lighting import key_distance, lit, sided
 from evrant.core.search.kit.brightness import NEAR
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe, Spot
 from evrant.core.search.kit.stage import Stage
+from evrant.core.search.kit.unit import SIDES, by_face
 from evrant.core.search.kit.verdicts import Lessons, Unlit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Item
 
-SIDES = (1.0, -1.0)
 NO_HEADS = frozenset({"head"})
 WHOLE: frozenset[str] = frozenset()
 Names = tuple[str, str]
@@ -44,11 +44,8 @@ class Beside:
 
     def _by_face(self, case: Case, recipe: Recipe) -> list[str]:
         """Lights that stand by face and crop, with anything whatever."""
-        aims: dict[str, set[str]] = {}
-        for beam, name in named_beams(case.pattern):
-            aims.setdefault(name, set()).add(beam.aim)
         there = (name for name in case.lights() if recipe.get(f"{name}.head", NOTHING) != NOTHING)
-        return [name for name in there if aims.get(name) == {"face"} and not self.stage.hangs(recipe, name)]
+        return [name for name in there if by_face(case, name) and not self.stage.hangs(recipe, name)]
 
     def _told(
         self, case: Case, recipe: Recipe, names: Names, opened: Scene, spared: frozenset[str], why: str

@@ -79,7 +79,7 @@ class Search:
     failed: list[str] = field(default_factory=list)
     """Shots of the last choice that failed."""
     tried: int = 0
-    """How many recipes were known to pass when a kit was made of them last."""
+    """How many recipes were known to pass when a kit of this sum was made of them last."""
 
     @classmethod
     def of(
@@ -130,6 +130,7 @@ class Search:
         minutes before the cheapest. Raises Stopped."""
         banned = tuple(ban)
         held: Kit | None = None
+        self.tried = 0
         self.asked = budget if self.asked is None else self.asked
         self._begin()
         if not (force or banned or self.hasty):

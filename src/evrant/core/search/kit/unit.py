@@ -77,7 +77,7 @@ class Trial:
     @property
     def by_face(self) -> bool:
         """Whether it is aimed at the face and at nothing else: such lights stand by face and crop."""
-        return {beam.aim for beam, name in named_beams(self.case.pattern) if name == self.name} == {"face"}
+        return by_face(self.case, self.name)
 
 
 @dataclass
@@ -337,6 +337,11 @@ class Units:
                 short = next((line for line in _lines(scene, BY_HEIGHT) if line.verdict is Verdict.SHORT), None)
             self.upright[key] = None if short is None else short.sentence
         return self.upright[key]
+
+
+def by_face(case: Case, light: str) -> bool:
+    """Whether a light of a case is aimed at the face and at nothing else."""
+    return {beam.aim for beam, name in named_beams(case.pattern) if name == light} == {"face"}
 
 
 def without_lens(part: Mapping[str, str]) -> Recipe:
