@@ -1,6 +1,7 @@
 """The best kit: the choice against exhaustive search and a second solver, the search against checking every recipe."""
 
 from collections import Counter
+from decimal import Decimal
 from itertools import pairwise, product
 from typing import Any
 
@@ -17,7 +18,7 @@ from evrant.core.base.quantity import GEAR_LENGTH
 from evrant.core.base.tables.holders import HOLDERS
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.place.moves import change as apply
-from evrant.core.search.kit.accept import accept
+from evrant.core.search.kit.accept import accept, besides
 from evrant.core.search.kit.case import NOTHING, Case, Clause, Slot
 from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.check import Checker
@@ -553,6 +554,29 @@ def test_the_answer_as_data_can_be_accepted_and_is_then_planned(search: Search) 
     assert not [m for m in ledger_of(after).lines if m.code == "budget.idle" and m.verdict is Verdict.SHORT]
     again = apply(after, accept(answer, 1, after))
     assert [one.quantity for one in again.gear] == [one.quantity for one in after.gear]
+
+
+def test_what_is_planned_besides_an_answer_is_named_with_its_price_and_can_be_let_go() -> None:
+    """Two stands too many, lamps without use; what the question counted as there and what has no price stay."""
+    answer = best_kit(plain(), few(), 2000.0)
+    taken = apply(plain(), accept(answer, 1, plain()))
+    assert besides(answer, (), taken) is None
+    used = next(one for one in taken.gear if one.status == "planned" and one.price)
+    lamp = used.changed(id="more", name="More", quantity=3, price=Decimal(20))
+    counted, free = lamp.changed(id="counted"), lamp.changed(id="free", price=None)
+    more = taken.changed(
+        gear=(
+            *(one.changed(quantity=one.quantity + 2) if one is used else one for one in taken.gear),
+            *(lamp, counted, free),
+        )
+    )
+    found = besides(answer, ("counted",), more)
+    assert found is not None and used.price is not None
+    assert {item.id: count for item, count in found.things} == {used.id: 2, "more": 3}
+    assert found.cost == 2 * used.price + 60
+    after = {one.id: (one.quantity, one.status) for one in apply(more, found.edit).gear}
+    assert after[used.id] == (used.quantity, "planned") and after["more"] == (3, "considered")
+    assert after["counted"] == after["free"] == (3, "planned")
 
 
 def test_a_budget_that_makes_nothing_is_said() -> None:

@@ -1,5 +1,6 @@
 """Whole sets of other kinds with the verdicts an expert gives; rooms and figures are made up."""
 
+import re
 from typing import Any
 
 import pytest
@@ -11,6 +12,8 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.mirrored import Mirrored, mirrored
 from evrant.core.space.scene import scene_of
+from evrant.core.studio.shots import LIVING
+from evrant.demo import demo_studio
 
 Data = dict[str, Any]
 CONE: Data = {
@@ -160,3 +163,13 @@ def test_a_cone_laid_round_the_lens_takes_the_dark_out_of_a_bottle() -> None:
         found.append(shown(data)[1])
     assert found[0].dark > 0.5 and found[1].dark < 0.2
     assert dict(found[1].shares)["cone"] > 0.5
+
+
+@pytest.mark.parametrize("demo", ["adoption-corner", "hands-in-view", "stones-on-file"])
+def test_only_what_has_a_face_is_told_of_its_face(demo: str) -> None:
+    studio = demo_studio(demo)
+    ledger, alive = ledger_of(studio), {shot.id for shot in studio.shots if shot.subjects[0].kind in LIVING}
+    for plan in studio.sets:
+        told = [f"{m.title} {m.sentence} {m.reason}" for m in ledger.of_set(plan.id) if m.code.startswith("light.")]
+        faced = [one for one in told if re.search(r"\b(face|skin|feet)\b", one)]
+        assert told and bool(faced) == (plan.shot in alive), faced

@@ -512,6 +512,8 @@ def test_hazards_follow_the_set() -> None:
     assert named(parse(data))["Tipping and falling"].verdict is Verdict.SHORT
     key(data)["modifier"] = None
     assert "bare into the face" in named(parse(data))["Eyes"].cause
+    thing = {"id": "p", "name": "Vase", "kind": "object", "height": 1.7, "width": 0.4, "depth": 0.3}
+    assert "Eyes" not in named(parse(data | {"shots": [data["shots"][0] | {"subjects": [thing]}]}))
     item(data, "stands").update({"system": "ceiling brackets", "max_height": 3})
     data["sets"][0]["background"]["height"] = 2.6
     data["brief"]["setter"] = 1.7

@@ -80,7 +80,7 @@ def test_animals_raise_the_demand_in_the_adoption_corner() -> None:
     ("change", "angle", "push"),
     [
         ({}, 6, 20),
-        ({"room": {"floor": "carpet"}}, 10, 30),
+        ({"room": {"floor": "carpet"}}, 10, 20),
         ({"brief": {"children": True}}, 15, 50),
         ({"brief": {"public": True}}, 15, 50),
         ({"gear": {"castors": True}}, 10, 30),
@@ -92,6 +92,17 @@ def test_what_is_about_raises_the_demand(change: Data, angle: float, push: float
     data["brief"] |= change.get("brief", {})
     item(data, "stand").update(change.get("gear", {}))
     assert (judged(data, "support.tipping").need, judged(data, "support.push").need) == (angle, push)
+
+
+def test_a_carpet_leans_a_stand_and_pushes_nobody() -> None:
+    """Each figure names what asks for it, and nothing else."""
+    data = one_portrait()
+    data["room"]["floor"] = "carpet"
+    assert "because of carpet." in judged(data, "support.tipping").reason
+    assert "because of people who know where it stands." in judged(data, "support.push").reason
+    data["brief"] |= {"children": True, "animals": True}
+    for code in ("support.tipping", "support.push"):
+        assert "because of animals in the room and children in the room." in judged(data, code).reason
 
 
 def test_a_leg_under_the_load_is_better_than_the_worst_place() -> None:
@@ -536,7 +547,7 @@ def test_rolls_bend_the_crossbar_and_weigh_on_the_stands() -> None:
 )
 def test_what_is_light_and_low_asks_for_little(mass: float, height: float, part: float) -> None:
     """(m g h / 20 J)²: a telephone of 200 g at 1.4 m lands with 2.7 J, a head of a kilogram from two metres with 20."""
-    whole = Demand(15.0, 50.0, "children in the room")
+    whole = Demand(15.0, 50.0, "children in the room", "children in the room")
     asked = whole.scaled(mass * 9.81 * height, "usual")
     assert asked.push == pytest.approx(50 * part, rel=0.02)
     assert asked.angle == pytest.approx(6 + 9 * part, rel=0.02)

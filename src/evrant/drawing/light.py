@@ -90,7 +90,9 @@ class LightSheet:
             return text(x + width / 2, y + height / 2, "A key light first.", "note", text_anchor="middle")
         found = contrast(self.lit)
         words = f"the {side_word(self.lit)} side {found:.1f} stops darker" if found is not None else "lit"
-        drawn = _canvas(picture.smoothed(), (x, y, width, height), f"The face as the camera sees it, {words}")
+        subjects = self.lit.scene.shot.subjects
+        what = "The face" if subjects and subjects[0].kind == "person" else "A ball in its place"
+        drawn = _canvas(picture.smoothed(), (x, y, width, height), f"{what} as the camera sees it, {words}")
         return drawn + self._close(x, y, width, height, words)
 
     def _close(self, x: float, y: float, width: float, height: float, words: str) -> str:

@@ -180,7 +180,7 @@ def _light_settings(scene: Scene, light: Light, say: Say) -> Iterator[Pair]:
     if light.at is not None:
         yield "height of its middle", say.length(float(light.at[2]))
         if scene.face is not None:
-            yield "from the face", say.length(float(np.linalg.norm(light.at - scene.face)))
+            yield f"from {scene.shot.lit_part}", say.length(float(np.linalg.norm(light.at - scene.face)))
         hour = clock(scene, light.at)
         if hour is not None:
             yield "seen from the mark", f"at {hour} o’clock, the camera being at 12"

@@ -17,6 +17,7 @@ from evrant.core.mechanics.supports import Standing, all_standing, demand_of, fr
 from evrant.core.space.booms import boom_out
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Lamp
+from evrant.core.studio.shots import LIVING
 from evrant.core.studio.words import Say
 from evrant.core.wiring.feeds import fed
 from evrant.core.wiring.loads import hot_watts
@@ -149,7 +150,9 @@ def _way_out(scene: Scene) -> str | None:
 
 
 def _eyes(scene: Scene) -> str | None:
-    found = []
+    found: list[str] = []
+    if not any(subject.kind in LIVING for subject in scene.shot.subjects):
+        return None
     for light in scene.lights:
         if light.head is not None and light.modifier is None and scene.face is not None and light.at is not None:
             if light.place.role in ("background light", "practical", "under-light"):

@@ -112,7 +112,7 @@ class Reading(Model):
         None, title="The light's power, as it was really set", json_schema_extra={"show": "fraction"}
     )
     distance: Annotated[float, Field(ge=0.1, le=15)] | None = Field(
-        None, title="Its real distance from the face", json_schema_extra={"show": "length"}
+        None, title="Its real distance from the subject", json_schema_extra={"show": "length"}
     )
     height: Annotated[float, Field(ge=0, le=10)] | None = Field(
         None, title="Its real height", json_schema_extra={"show": "length"}

@@ -99,7 +99,7 @@ class Shot(Keeper):
         0.0, title="Neutral filter on the lens", json_schema_extra={"show": "stop"}
     )
     balance: Literal["fixed", "automatic"] = Field("fixed", title="White balance")
-    contrast: Contrast | None = Field(None, title="Contrast wanted on the face")
+    contrast: Contrast | None = Field(None, title="Contrast wanted")
     around: Literal["dark", "room lamps on", "daylight", "daylight and room lamps"] = Field(
         "dark", title="Light in the room besides"
     )
@@ -110,6 +110,11 @@ class Shot(Keeper):
     priority: Literal["must", "should", "could"] = Field("must", title="Priority")
     sessions: Annotated[int, Field(ge=1, le=366)] | None = Field(None, title="Sessions a year")
     notes: Note = Field("", title="Notes")
+
+    @property
+    def lit_part(self) -> str:
+        """What lights are aimed at and metered at, in words: the lead's face, or a subject that has none."""
+        return "the face" if not self.subjects or self.subjects[0].kind in LIVING else "the subject"
 
     @property
     def still(self) -> bool:

@@ -1,6 +1,9 @@
 """Taking a phase of an answer into a studio."""
 
-from collections.abc import Mapping
+from collections import Counter
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from decimal import Decimal
 from typing import Any
 
 from evrant.core.edits.language import Add, SetFields, Several
@@ -44,6 +47,39 @@ def accept(answer: Mapping[str, Any], phase: int, studio: Studio) -> Several:
         if shot["id"] in step["sets"] and shot["made"] and shot["set"]["id"] not in taken:
             edits.append(Add(list="sets", item=shot["set"]))
     return Several(edits=tuple(edits), label=f"Take phase {phase} of the plan")
+
+
+@dataclass(frozen=True)
+class Besides:
+    """What is planned to be bought though an answer that was asked without it does not need it: count of each thing,
+    and the edits after which it is only considered."""
+
+    things: tuple[tuple[Item, int], ...]
+    edit: Several
+
+    @property
+    def cost(self) -> Decimal:
+        """What it would cost [currency of the brief]."""
+        return sum((item.price * count for item, count in self.things if item.price is not None), Decimal(0))
+
+
+def besides(answer: Mapping[str, Any], counted: Collection[str], studio: Studio) -> Besides | None:
+    """What a studio plans to buy and an answer does without; None where there is nothing of the kind. `counted`: what
+    the question took as there already."""
+    needed = Counter({row["key"]: row["count"] for row in answer["buy"]})
+    for row in answer.get("rent", ()):
+        needed[row["key"]] = max(needed[row["key"]], row["count"])
+    things, edits = [], []
+    for item in studio.gear:
+        spare = item.quantity - needed[item.id]
+        if item.status != "planned" or item.price is None or item.id in counted or spare < 1:
+            continue
+        things.append((item, spare))
+        fields = {"quantity": needed[item.id]} if needed[item.id] else {"status": "considered"}
+        edits.append(SetFields(target=f"gear/{item.id}", fields=fields))
+    if not edits:
+        return None
+    return Besides(tuple(things), Several(edits=tuple(edits), label="Only consider what the best kit does without"))
 
 
 def _together(answer: Mapping[str, Any], studio: Studio, held: Item, phase: int, count: int) -> int:

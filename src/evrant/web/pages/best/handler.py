@@ -2,15 +2,17 @@
 
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime
+from decimal import Decimal
 from typing import Any
 
 from fastapi import Form, Request, Response
 from starlette.responses import JSONResponse
 
 from evrant.core.base.units import CannotRead
+from evrant.core.buying.costs import spent
 from evrant.core.edits.language import EditRefused
 from evrant.core.place.moves import change
-from evrant.core.search.kit.accept import accept
+from evrant.core.search.kit.accept import Besides, accept, besides
 from evrant.core.search.kit.leave import Leave, leave_it
 from evrant.core.studio.gear import KINDS
 from evrant.core.studio.studio import Studio
@@ -48,13 +50,18 @@ class Asked(Context):
     taken: list[int] = field(default_factory=list)
     months: list[str] = field(default_factory=list)
     elapsed: str = ""
+    besides: Besides | None = None
+    spent: str = ""
 
 
 def best_page(page: Page) -> Asked:
     """The question, the job that works on it, and its answer so far."""
     job = jobs_of(page.request).newest(page.revision.studio_id, KIND)
-    budget = page.studio.brief.budget
-    asked = Asked(f"{budget:f}" if budget is not None else "", "", leave_it(page.studio), job)
+    budget, paid = page.studio.brief.budget, spent(page.studio)
+    left = None if budget is None else max(budget - paid, Decimal(0))
+    asked = Asked(f"{left:f}" if left is not None else "", "", leave_it(page.studio), job)
+    if budget is not None and paid > 0:
+        asked = replace(asked, spent=f"{page.say.money(float(paid))} of {page.say.money(float(budget))} are spent.")
     return replace(asked, **_of_job(page, job))
 
 
@@ -71,6 +78,8 @@ def _of_job(page: Page, job: LongJob | None) -> dict[str, Any]:
     found["why_kinds"] = [(kind, whys[kind]) for kind in (*KINDS, "other") if kind in whys]
     taken = {item.id for item in page.studio.gear if item.at_hand}
     found["taken"] = [step["number"] for step in answer["phases"] if step["buy"] and set(step["buy"]) <= taken]
+    there = {item["id"] for item in job.asked["studio"]["gear"] if item.get("status") in ("owned", "planned")}
+    found["besides"] = besides(answer, there, page.studio) if job.over and answer["found"] else None
     found["months"] = [_month(page.studio, step["month"]) for step in answer["phases"]]
     return found
 

@@ -195,9 +195,9 @@ def summary(page: Page, state: Lit | None) -> list[tuple[str, str]]:
         rows.append(
             ("All lights together", words if key.kind == "flash" else f"{words}, 1/{1 / (shot.shutter or 1):.0f} s")
         )
-    tint = account.tint_at(state, "shadow side")
+    tint, person = account.tint_at(state, "shadow side"), shot.subjects and shot.subjects[0].kind == "person"
     if tint is not None:
-        rows.append(("Tint there", f"ΔE {tint.white:.1f} on white, {tint.skin:.1f} on skin"))
+        rows.append(("Tint there", f"ΔE {tint.white:.1f} on white" + (f", {tint.skin:.1f} on skin" if person else "")))
     ground = account.ground(state)
     if ground is not None:
         rows.append(("Background", f"{ground.mean:.0%} of white, even within {ground.spread:.1f} stops"))
@@ -212,7 +212,9 @@ def summary(page: Page, state: Lit | None) -> list[tuple[str, str]]:
     lux = account.ambient_lux(state)
     if lux > 0.5:
         steady = state.beams[state.key].kind != "flash"
-        rows.append(("Illuminance at the face" if steady else "Other light at the face", f"{lux:.0f} lx"))
+        rows.append(
+            (f"Illuminance at {shot.lit_part}" if steady else f"Other light at {shot.lit_part}", f"{lux:.0f} lx")
+        )
     return rows
 
 
@@ -222,7 +224,7 @@ def measures_of(page: Page) -> dict[str, Any]:
     scene = scene_of(page.studio, plan) if plan else None
     state = lit(scene) if scene else None
     if scene is None or not isinstance(state, Lit) or isinstance(state.around, Missing) or state.key is None:
-        return {"measures": [], "now": {}}
+        return {"measures": [], "now": {}, "part": ""}
     rows = [
         {
             "label": m.label,
@@ -237,6 +239,7 @@ def measures_of(page: Page) -> dict[str, Any]:
     wish = scene.shot.contrast
     return {
         "measures": rows,
+        "part": scene.shot.lit_part,
         "now": {
             "contrast": f"1 : {2**found:.1f}" if found is not None else "?",
             "tint": f"{tint.white:.1f}" if tint else "?",

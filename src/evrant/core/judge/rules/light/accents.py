@@ -55,7 +55,7 @@ SILHOUETTE = Line(
         "4 stops or more leave no face; common practice, no source",
         "common practice",
     ),
-    asks="Is the face dark enough before the bright background?",
+    asks="Is the subject dark enough before the bright background?",
     step="light",
 )
 SKIN = 0.36
@@ -105,8 +105,8 @@ def _practical(scene: Scene, state: Lit, number: int, beam: Beam) -> Iterable[Ma
         have=BURNT if over > (LIT + BURNT) / 2 else LIT,
         clear=f"The {beam.name} looks lit and keeps its colour.",
         short=f"The {beam.name} {'burns out to white' if over > BURNT else 'looks as if it were off'}.",
-        reason=f"It is {abs(over):.1f} stops {'over' if over >= 0 else 'under'} the face; {LIT:.0f} to {BURNT:.0f} "
-        f"over it look lit. Its own light makes {spilt:.0%} of the subject's.",
+        reason=f"It is {abs(over):.1f} stops {'over' if over >= 0 else 'under'} {scene.shot.lit_part}; "
+        f"{LIT:.0f} to {BURNT:.0f} over it look lit. Its own light makes {spilt:.0%} of the subject's.",
     )
 
 
@@ -143,7 +143,7 @@ def _rim(scene: Scene, state: Lit, number: int, beam: Beam) -> Iterable[Margin]:
 
 def _silhouette(scene: Scene, state: Lit) -> Iterable[Margin]:
     ground = account.ground(state)
-    face = state.total("face") * SKIN
+    face, part = state.total("face") * SKIN, scene.shot.lit_part
     if ground is None or ground.mean <= 0:
         return
     over = min(math.log2(ground.mean * state.exposed / max(face, 1e-9)), 12.0)
@@ -153,9 +153,9 @@ def _silhouette(scene: Scene, state: Lit) -> Iterable[Margin]:
         Estimate(over - DARK, (Share("light that creeps round", 0.5),)),
         need=DARK,
         have=over,
-        clear="The face is dark before the bright background.",
-        short="The face is too light for a silhouette.",
-        reason=f"The background is {over:.1f} stops lighter than the face; {DARK:.0f} or more leave no face.",
+        clear=f"{part.capitalize()} is dark before the bright background.",
+        short=f"{part.capitalize()} is too light for a silhouette.",
+        reason=f"The background is {over:.1f} stops lighter than {part}; {DARK:.0f} or more leave only its outline.",
     )
 
 

@@ -31,7 +31,7 @@ FLASH_BASIS = Basis(
 )
 FALLOFF = Line(
     "light.falloff",
-    "Head to feet",
+    "Light from top to bottom",
     "stop",
     Basis(
         "greatest less least log₂ of the exposure, all light as set, on a dome at the top, the face and down to the "
@@ -272,7 +272,7 @@ def _flash(scene: Scene, light: Light, head: Flash, state: Lit, index: int, alon
     at = (float(light.at[0]), float(light.at[1]), float(light.at[2]))
     distance = _distance(scene, light)
     reach = aperture * 2 ** ((got.value - wanted) / 2)
-    facts = f"ISO {iso}, {say.length(distance)} to the face"
+    facts = f"ISO {iso}, {say.length(distance)} to {scene.shot.lit_part}"
     for_what = f_words(aperture)
     if light.place.role == "background light":
         for_what, facts = f"a {scene.shot.tone} background at {for_what}", f"ISO {iso}"
@@ -357,11 +357,11 @@ def _lamp(scene: Scene, light: Light, lamp: Lamp, state: Lit, index: int, alone:
         have=wanted + result.value,
         clear=f"The {light.name} is bright enough for the shutter wanted.",
         short=f"The {light.name} is too weak for the shutter wanted.",
-        reason=f"About {lux:.0f} lx at the face allow 1/{max(1 / seconds, 0.1):.0f} s at "
+        reason=f"About {lux:.0f} lx at {shot.lit_part} allow 1/{max(1 / seconds, 0.1):.0f} s at "
         f"{f_words(shot.aperture.value)}, ISO {shot.iso}.{_without(state)}",
         placing=_placing(distance),
     )
-    facts = f"{time_words(shot.shutter)}, ISO {shot.iso}, {Say.of(scene.brief).length(distance)} to the face"
+    facts = f"{time_words(shot.shutter)}, ISO {shot.iso}, {Say.of(scene.brief).length(distance)} to {shot.lit_part}"
     yield from _lowest(scene, light, lamp.dims_to or 1.0, got, wanted, facts, _placing(distance))
 
 
@@ -382,7 +382,7 @@ def falloff(scene: Scene, key: Light, state: Lit | Missing | None, *, alone: boo
     index = _beam(state, key)
     if index is None or not isinstance(state, Lit):
         return
-    levels = _levels(state, index if alone else None)
+    levels = _levels(scene, state, index if alone else None)
     if len(levels) < 2:
         return
     near, far, low = _near_and_far(scene, key) or (1.0, 1.0, 0.0)
@@ -411,16 +411,18 @@ def falloff(scene: Scene, key: Light, state: Lit | Missing | None, *, alone: boo
         clear="The light is even enough from top to bottom.",
         short="From top to bottom the light falls off too fast for one exposure.",
         reason=f"{fall:.1f} stops between {bright} and {dark}; {most:g} is usual. The key is "
-        f"{say.length(near)} from the face, {say.length(far)} from the lowest part in the frame.",
+        f"{say.length(near)} from {scene.shot.lit_part}, {say.length(far)} from the lowest part in the frame.",
         at=(float(face[0]), float(face[1]), low),
         placing=2 * 0.0141 / near / 0.693,
     )
 
 
-def _levels(state: Lit, only: int | None) -> dict[str, float]:
+def _levels(scene: Scene, state: Lit, only: int | None) -> dict[str, float]:
     """Exposure down the subject by the part's name [stops]: of all light as set, or of one source."""
     found = {}
     for name, words in PARTS.items():
+        if name == "face" and scene.shot.lit_part != words:
+            words = "the centre"
         if name in state.rows.at:
             amounts = state.exposure(name) if only is None else state.dome(name, state.whole)
             level = float(luminance(amounts.sum(axis=0) if only is None else amounts[only]))
@@ -478,7 +480,9 @@ def _moved(scene: Scene, light: Light, factors: tuple[float, ...]) -> Iterable[P
             "height": round(float(np.clip(spot[2], 0.1, 5.0)), 3),
         }
         far = say.length(float(np.linalg.norm(spot - scene.face)))
-        yield Proposal(f"Move the {light.name} to {far} from the face", SetFields(target=light.path, fields=fields))
+        yield Proposal(
+            f"Move the {light.name} to {far} from {scene.shot.lit_part}", SetFields(target=light.path, fields=fields)
+        )
 
 
 RULE = SetRule(

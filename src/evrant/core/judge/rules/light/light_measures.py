@@ -226,4 +226,6 @@ def _nearer(scene: Scene, state: Lit, factors: tuple[float, ...]) -> Iterable[Pr
             "y": round(float(spot[1]), 3),
             "height": round(float(np.clip(spot[2], 0.1, 5.0)), 3),
         }
-        yield Proposal(f"Move the {key.name} to {far} from the face", SetFields(target=key.path, fields=fields))
+        yield Proposal(
+            f"Move the {key.name} to {far} from {scene.shot.lit_part}", SetFields(target=key.path, fields=fields)
+        )

@@ -20,7 +20,7 @@ from evrant.core.studio.words import Say
 
 CONTRAST = Line(
     "light.contrast",
-    "Contrast on the face",
+    "Contrast on the subject",
     "stop",
     Basis(
         "log₂ of illuminance on two upright planes 45° round from the nose line, towards the key and away from it, "
@@ -29,7 +29,7 @@ CONTRAST = Line(
         "practice, no source",
         "computed",
     ),
-    asks="Does the face get the contrast wanted, with what the walls return?",
+    asks="Does the subject get the contrast wanted, with what the walls return?",
     step="light",
 )
 TINT = Line(
@@ -37,11 +37,12 @@ TINT = Line(
     "Tint from the walls",
     "ΔE",
     Basis(
-        "CIEDE2000 of a 90 % white on the side of the face away from the key, white balanced on the key alone",
+        "CIEDE2000 of a 90 % white on the side of the face, or of a subject that has none, away from the key, white "
+        "balanced on the key alone",
         "CIE 142-2001; ±20 % for three bands; at most 4 is the project's choice",
         "published",
     ),
-    asks="Do coloured walls tint the far side of the face?",
+    asks="Do coloured walls tint the far side of the subject?",
     step="light",
 )
 BACKGROUND_TONE = Line(
@@ -62,7 +63,7 @@ GROUP = Line(
     "Evenness over the group",
     "stop",
     Basis(
-        "log₂ of the exposure at each face over the first one's, direct and returned light",
+        "log₂ of the exposure at each face or thing over the first one's, direct and returned light",
         "At most half a stop; common practice, no source",
         "common practice",
     ),
@@ -115,19 +116,20 @@ def _contrast(scene: Scene, state: Lit) -> Iterable[Margin]:
     share = account.returned_share(state)
     most = account.parts(state)[:1]
     walls = f"; {most[0].share:.0%} of that from the {most[0].name}" if most and share > 0.02 else ""
-    side = account.side_word(state)
+    side, part = account.side_word(state), scene.shot.lit_part
     flat = above <= below
     dark = "far side" if found > 0 else "key's side"
     yield judge(
         CONTRAST,
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
         Estimate(spare, (*_paint_shares(state), COARSE, MODEL)),
+        title=f"Contrast on {part}",
         need=low if flat and low is not None else (high if high is not None else 0.0),
         have=abs(found),
-        clear=f"The face is lit with the {wish} contrast wanted.",
+        clear=f"{part.capitalize()} is lit with the {wish} contrast wanted.",
         short="The room returns too much light for the contrast wanted."
         if flat and share > 0.3
-        else ("The face is lit too flatly." if flat else f"The {dark} of the face is too dark."),
+        else (f"{part.capitalize()} is lit too flatly." if flat else f"The {dark} of {part} is too dark."),
         reason=f"The {side} side is {abs(found):.1f} stops {'darker' if found >= 0 else 'brighter'} "
         f"(1:{2 ** abs(found):.1f}); {share:.0%} of its light "
         f"comes by way of the room{walls}.",
@@ -167,7 +169,7 @@ def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
             TINT,
             (where, f"{scene.path}/lights"),
             f"The colour of the {blank[0]} is missing.",
-            "Choose the colour of the paint; without it the tint on skin cannot be told.",
+            "Choose the colour of the paint; without it the tint cannot be told.",
             subject=f"{scene.path}/lights",
         )
         return
@@ -181,10 +183,15 @@ def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
         need=found.white,
         have=MOST_TINT,
         clear="The walls leave the colours alone.",
-        short=f"The {coloured.name} tints the side of the face away from the key.",
-        reason=f"A white there is off by ΔE {found.white:.1f}, skin by {found.skin:.1f} "
+        short=f"The {coloured.name} tints the side of {scene.shot.lit_part} away from the key.",
+        reason=f"A white there is off by ΔE {found.white:.1f}{_on_skin(scene, found)} "
         f"({found.kelvin:.0f} K, Duv {signed(found.duv, 4)}); at most {MOST_TINT:.0f} is wanted.",
     )
+
+
+def _on_skin(scene: Scene, found: account.Tint) -> str:
+    """What a tint does to skin, where there is any."""
+    return f", skin by {found.skin:.1f}" if scene.shot.subjects and scene.shot.subjects[0].kind == "person" else ""
 
 
 def _tinted_by(scene: Scene, beam: Beam, found: account.Tint) -> Margin:
@@ -196,9 +203,9 @@ def _tinted_by(scene: Scene, beam: Beam, found: account.Tint) -> Margin:
         title=f"Tint from the {beam.name}",
         need=found.white,
         have=MOST_TINT,
-        clear=f"The {beam.name} leaves the colours of the face alone.",
-        short=f"The {beam.name} tints the side of the face away from the key.",
-        reason=f"A white there is off by ΔE {found.white:.1f}, skin by {found.skin:.1f}; without it most of that is "
+        clear=f"The {beam.name} leaves the colours of {scene.shot.lit_part} alone.",
+        short=f"The {beam.name} tints the side of {scene.shot.lit_part} away from the key.",
+        reason=f"A white there is off by ΔE {found.white:.1f}{_on_skin(scene, found)}; without it most of that is "
         f"gone. At most {MOST_TINT:.0f} is wanted.",
     )
 

@@ -267,7 +267,8 @@ def _ambient(scene: Scene, state: Lit) -> Iterable[Margin]:
         have=found,
         clear="A frame without flash stays black.",
         short="Room light shows in the picture: a frame without flash is not black.",
-        reason=f"{lux:.0f} lx at the face lie {found:.1f} stops under the flash; 5 or more do not show.{own}"
+        reason=f"{lux:.0f} lx at {scene.shot.lit_part} lie {found:.1f} stops under the flash; "
+        f"5 or more do not show.{own}"
         if scene.shot.around != "dark" or own or any(beam.role == LEFT_ON for beam in state.beams)
         else "The room is dark while this is taken, by the shot's own words.",
     )
@@ -302,7 +303,8 @@ def _beside_lamps(scene: Scene, state: Lit) -> Iterable[Margin]:
         have=found,
         clear=f"{whose} do not show beside the planned light.",
         short=f"{whose} show beside the planned light.",
-        reason=f"All of them together lie {found:.1f} stops under it at the face; {BESIDE:.0f} or more hardly show.",
+        reason=f"All of them together lie {found:.1f} stops under it at {scene.shot.lit_part}; {BESIDE:.0f} or more "
+        "hardly show.",
     )
 
 

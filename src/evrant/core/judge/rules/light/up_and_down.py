@@ -18,6 +18,7 @@ from evrant.core.light.lit import Lit, lit
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
+from evrant.core.studio.shots import LIVING
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 
@@ -57,8 +58,6 @@ SPILL = Line(
     asks="Does the background's light keep off the subject?",
     step="light",
 )
-FACES = ("person", "cat", "dog")
-"""Subjects whose eyes are looked at."""
 STEEP, OFF_SUBJECT = 1.0, 3.0
 COARSE = Share("brow and how the head is held", 0.2)
 AHEAD, ABOVE, UNDER = 0, 4, 5
@@ -73,7 +72,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     about = (f"{scene.path}/lights", f"shots/{scene.shot.id}")
     first = scene.shot.subjects[0].kind if scene.shot.subjects else ""
     ahead, above, under = (cube(state)[i] for i in (AHEAD, ABOVE, UNDER))
-    if first in FACES and not scene.overhead and ahead > 0 and above > 0:
+    if first in LIVING and not scene.overhead and ahead > 0 and above > 0:
         steep = math.log2(above / ahead)
         yield judge(
             EYES,

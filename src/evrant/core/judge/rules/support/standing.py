@@ -66,7 +66,7 @@ PUSH = Line(
     "Push the … bears",
     "N",
     Basis(
-        "whole mass × g × distance to the nearest edge / height of the push ≥ 20 N plain, 30 N castors or carpet, "
+        "whole mass × g × distance to the nearest edge / height of the push ≥ 20 N plain, 30 N castors, "
         "50 N animals, children, visitors, by the square of what would fall (20 J and more: fully) "
         "× 0.6, 1 or 1.5 by the caution chosen; pushed at 1.0 m or at the top of lower stands",
         "Statics of rigid bodies, any engineering handbook; demands are a project choice",
@@ -228,7 +228,7 @@ def _lines(
         clear=f"The {what} bears being pushed.",
         short=f"A push tips the {what}.",
         reason=f"{show_number(push, 0)} N at {Say.of(scene.brief).length(made.push_height)} tip it"
-        f"{f'; it slides first, at about {slides:.0f} N' if slides < push else ''}; asked for because of {want.why}.",
+        f"{f'; it slides first, at about {slides:.0f} N' if slides < push else ''}; asked for because of {want.why_push}.",
         at=at,
         placing=0.2,
     )
