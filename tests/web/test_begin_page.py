@@ -11,6 +11,7 @@ from sqlalchemy import Engine, text
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.studio.presets import PRESETS
+from evrant.core.studio.room import Rectangle
 from evrant.core.studio.typical import TYPICAL
 from evrant.jobs.plan import KIND
 from evrant.jobs.worker import run_job
@@ -70,6 +71,26 @@ def test_a_wrong_answer_is_said_at_its_field_and_loses_nothing(
         assert re.search(r'value="Head and shoulders, seated" checked', page.text)
     if "have" not in wrong:
         assert re.search(r'value="telephone" checked', page.text)
+
+
+@pytest.mark.parametrize(
+    ("typed", "units"),
+    [
+        ({"country": "DE", "length": "3.70"}, "metric"),
+        ({"country": "US", "length": "12' 2\""}, "imperial"),
+        ({"country": "US", "units": "metric", "length": "3.70"}, "metric"),
+        ({"country": "DE", "units": "imperial", "length": "12 ft 2 in"}, "imperial"),
+    ],
+)
+def test_a_room_is_measured_as_is_usual_where_it_stands_unless_said(
+    live: Live, typed: dict[str, str], units: str
+) -> None:
+    """Whatever the browser speaks."""
+    asked = live.client.post("/begin", data=HEADS | typed, headers={**HX, "Accept-Language": "en-US"})
+    studio = live.store.newest(asked.headers["HX-Redirect"].split("/")[2]).studio
+    shape = studio.room.footprint
+    assert studio.brief.units == units and isinstance(shape, Rectangle) and shape.length is not None
+    assert shape.length.value == pytest.approx(3.7084 if "12" in typed["length"] else 3.70, abs=1e-3)
 
 
 def test_proposals_are_asked_for_shown_and_one_is_taken(live: Live, jobs: Jobs) -> None:

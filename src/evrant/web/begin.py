@@ -27,6 +27,8 @@ from evrant.web.forms import read_money
 router = APIRouter()
 CARD, ROOM = (112.0, 96.0), (128.0, 92.0)
 """Sizes of the drawings."""
+FEET = ("US",)
+"""Countries where rooms are measured in feet."""
 LENGTHS = ("length", "width", "height")
 
 
@@ -45,7 +47,7 @@ class Typed(BaseModel):
     struck: str = "yes"
     drill: str = "no drilling"
     country: str = "other"
-    units: str = "metric"
+    units: str = ""
     edit_id: EditId = ""
 
 
@@ -92,8 +94,7 @@ def _page(request: Request, typed: Typed, faults: dict[str, str] | None = None, 
 @router.get("/begin")
 def begin(request: Request) -> HTMLResponse:
     """The five questions."""
-    country = country_of(request)
-    return _page(request, Typed(country=country, units="imperial" if country == "US" else "metric"))
+    return _page(request, Typed(country=country_of(request)))
 
 
 @router.post("/begin")
@@ -108,6 +109,11 @@ def answered(request: Request, typed: Annotated[Typed, Form()]) -> Response:
     return Response(status_code=204, headers={"HX-Redirect": f"/studios/{made.studio_id}/proposals"})
 
 
+def _units(typed: Typed) -> str:
+    """As chosen, else what the country measures in."""
+    return typed.units or ("imperial" if typed.country in FEET else "metric")
+
+
 def _studio(typed: Typed, faults: dict[str, str]) -> Studio | None:
     """The studio of what was typed; None where something is wrong with it, said by field in `faults`."""
     asked = {
@@ -116,7 +122,8 @@ def _studio(typed: Typed, faults: dict[str, str]) -> Studio | None:
         "have": typed.have,
         "spend": _spend(typed, faults),
         "struck": typed.struck == "yes",
-        **{name: getattr(typed, name) for name in ("drill", "country", "units")},
+        "units": _units(typed),
+        **{name: getattr(typed, name) for name in ("drill", "country")},
     }
     if not typed.take:
         faults["take"] = "Choose at least one kind of picture."
@@ -143,7 +150,7 @@ def _field(path: str) -> str:
 
 def _where(typed: Typed, faults: dict[str, str]) -> dict[str, Any]:
     """The room as answered, lengths in metres."""
-    system: Units = "imperial" if typed.units == "imperial" else "metric"
+    system: Units = "imperial" if _units(typed) == "imperial" else "metric"
     where: dict[str, Any] = {"like": typed.like, "shape": typed.shape}
     where |= {"window": typed.window} if typed.window else {}
     for name in LENGTHS:

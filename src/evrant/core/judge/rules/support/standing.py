@@ -228,7 +228,8 @@ def _lines(
         clear=f"The {what} bears being pushed.",
         short=f"A push tips the {what}.",
         reason=f"{show_number(push, 0)} N at {Say.of(scene.brief).length(made.push_height)} tip it"
-        f"{f'; it slides first, at about {slides:.0f} N' if slides < push else ''}; asked for because of {want.why_push}.",
+        f"{f'; it slides first, at about {slides:.0f} N' if slides < push else ''}; "
+        f"asked for because of {want.why_push}.",
         at=at,
         placing=0.2,
     )
