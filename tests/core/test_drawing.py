@@ -119,7 +119,7 @@ def test_what_is_remembered_is_what_would_be_drawn(target: str, fields: dict[str
 def test_conflicts_are_circled_with_their_margin() -> None:
     markup = drawn(demo(), 1)
     shorts = [m for m in ledger_of(demo()).of_set("kneeling-a") if m.verdict is Verdict.SHORT and m.at]
-    assert len(shorts) >= 3 and markup.count('class="conflict-mark"') >= 2 * len(shorts)
+    assert len(shorts) >= 3 and markup.count('class="conflict-mark') >= 2 * len(shorts)
     assert Say.of(demo().brief).margin(shorts[0].margin, shorts[0].unit) in markup
 
 

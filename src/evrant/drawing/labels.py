@@ -23,13 +23,15 @@ _WIDE = {"%": 824, "@": 847, "m": 829, "W": 786, "M": 727, "w": 719, "…": 948,
 _NARROW = dict.fromkeys(" ", 200) | dict.fromkeys("ijlI|'′.,:;·!", 260) | dict.fromkeys("()[]{}frt-/°", 330)
 _USUAL, _CAPITAL, _BOLD = 510, 580, 1.04
 _SIZES = {"wall-name": 11.5, "corner": 11.0, "north-letter": 11.0, "iso-label": 11.0, "tape": 12.0, "view-title": 14.5}
-_USUAL_SIZE = 12.5
+NOTE_SIZE = 12.5
 _ORDER = ("view-title", "pattern", "tape", "corner", "north-letter", "readout", "conflict-label", "light-name")
 _LATER = ("dimension-label", "wall-name", "note", "iso-label", "cable-label")
 _RANKS = {name: rank for rank, name in enumerate((*_ORDER, *_LATER))}
 _FIXED = frozenset({"view-title", "pattern", "tape", "readout"})
-_LEFT_OUT = frozenset({"iso-label"})
-"""May be left out where no place is free: the lines they name stay."""
+_LEFT_OUT = frozenset({"iso-label", "along"})
+"""May be left out where no place is free: the lines they name stay. `along`: belongs to a slanting line or side."""
+_NEAR = 3
+"""How many steps of `_ALONG` a label that may be left out goes."""
 _UP, _DOWN = 0.74, 0.22
 """What letters take above and under their line, as shares of their size."""
 _APART = 1.5
@@ -58,7 +60,7 @@ class _Label:
 
     @property
     def size(self) -> float:
-        return next((_SIZES[name] for name in self.kind.split() if name in _SIZES), _USUAL_SIZE)
+        return next((_SIZES[name] for name in self.kind.split() if name in _SIZES), NOTE_SIZE)
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:
@@ -156,6 +158,8 @@ def _steps(label: _Label) -> Boxes:
         return np.vstack([np.zeros((1, 2)), round_])
     a = math.radians(label.turn)
     way = np.array([math.cos(a), math.sin(a)])
+    if _is(label, _LEFT_OUT):
+        return np.vstack([np.zeros((1, 2)), *([way * step, -way * step] for step in _ALONG[:_NEAR])])
     along = np.vstack([[way * step, -way * step] for step in _ALONG])
     return np.vstack([np.zeros((1, 2)), along, round_])
 

@@ -23,6 +23,7 @@ from evrant.drawing.bodies import (
     stand_shapes,
     subject_shapes,
 )
+from evrant.drawing.labels import NOTE_SIZE, width
 from evrant.drawing.layout import Frame
 from evrant.drawing.rails import rail_lines
 from evrant.drawing.scale import ticks_below, ticks_left
@@ -70,7 +71,7 @@ def _walls(frame: Frame, scene: Scene, walls: Plan, lengths: bool) -> str:
         start, end = walls.wall(i)
         outward = np.array([*-walls.inward(i), 0.0])
         outside = float(outward @ frame.across) > 0.5 or float(outward @ frame.up) > 0.5
-        middle = (start + end) / 2 + outward[:2] * (9 / frame.scale if outside else -11 / frame.scale)
+        middle = (start + end) / 2 + outward[:2] * (12 / frame.scale if outside else -11 / frame.scale)
         x, y = frame.one(float(middle[0]), float(middle[1]), 0.0)
         a, b = _flat(frame, np.array([start, end]))
         turn = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
@@ -183,7 +184,7 @@ def _slopes(frame: Frame, scene: Scene, walls: Plan) -> str:
                 turn = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
                 turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
                 about = f"rotate({number(turn)} {number(float(x))} {number(float(y))})"
-                label = text(float(x), float(y) - 4, words, "note", text_anchor="middle", transform=about)
+                label = text(float(x), float(y) - 4, words, "note along", text_anchor="middle", transform=about)
                 if frame.scale < 60 or float(np.hypot(*(b - a))) < 150:
                     label = ""
                 parts.append(element("g", title(f"{pitch.name}: {words}"), line(a, b, class_), label))
@@ -233,14 +234,30 @@ def _boxes(frame: Frame, scene: Scene) -> str:
         label, words = thing.name, ""
         if low > OVERHEAD:
             label = f"{thing.name}, {Say.of(scene.brief).length(low)} clear"
-        x, y = points[:, 0].min() + 24, points[:, 1].min() + (points[:, 1].max() - points[:, 1].min()) / 2 + 4
         if np.ptp(points[:, 0]) > NAMED_FROM:
-            words = text(x, y, label, "note on-hatch" if low > OVERHEAD else "note")
+            words = _named_along(points, label, "note on-hatch" if low > OVERHEAD else "note")
         shapes = [shape(points, "overhead" if low > OVERHEAD else "furniture"), words]
         if low > OVERHEAD:
             shapes.insert(0, element("path", d=_hatch(points), class_="hatch"))
         parts.append(group("plan", thing.path, label, *shapes))
     return "".join(parts)
+
+
+def _named_along(points: Points, words: str, class_: str) -> str:
+    """A name inside an outline, along its longest side; nothing where it is longer than that."""
+    sides = np.diff(points, axis=0)
+    longest = sides[int(np.argmax(np.hypot(*sides.T)))]
+    turn = float(np.degrees(np.arctan2(longest[1], longest[0])))
+    turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
+    low, high = points.min(axis=0), points.max(axis=0)
+    if abs(turn) < 1.0:
+        return text(float(low[0]) + 24, float(low[1] + high[1]) / 2 + 4, words, class_)
+    long, across = np.abs(sides @ np.array([longest, [-longest[1], longest[0]]]).T).max(axis=0) / np.hypot(*longest)
+    if long < width(words) * NOTE_SIZE or across < 1.5 * NOTE_SIZE:
+        return ""
+    x, y = float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2
+    about = f"rotate({number(turn)} {number(x)} {number(y)})"
+    return text(x, y + 4, words, f"{class_} along", text_anchor="middle", transform=about)
 
 
 def _hatch(points: Points) -> str:

@@ -185,17 +185,22 @@ def _projection_lines(layout: Layout, scene: Scene) -> list[str]:
 
 
 def _conflicts(frame: Frame, shown: list[Margin], say: Say) -> str:
-    """A circle where each Short line happens, with its margin in the worst one."""
+    """A circle where Short lines happen, with the margin of the worst one; those about the same place share it, and
+    show their own only when they are pointed at in the ledger."""
     parts = []
     taken: list[np.ndarray] = []
+    here: list[list[str]] = []
     for margin in shown:
         assert margin.at is not None
         x, y = frame.one(*margin.at)
         if not (-12 <= x <= frame.width + 12 and -12 <= y <= frame.height + 12):
             continue
         spot = np.array([x, y])
-        words = ""
-        if all(np.linalg.norm(spot - other) > 26 for other in taken):
+        words, told = "", [margin.sentence]
+        near = next((said for other, said in zip(taken, here, strict=True) if np.linalg.norm(spot - other) <= 26), None)
+        if near is not None:
+            near.append(margin.sentence)
+        else:
             below = y < frame.height - 30
             words = text(
                 min(max(x, 22), frame.width - 22),
@@ -205,17 +210,19 @@ def _conflicts(frame: Frame, shown: list[Margin], say: Say) -> str:
                 text_anchor="middle",
             )
             taken.append(spot)
-        parts.append(
-            element(
-                "g",
-                title(margin.sentence),
-                element("circle", cx=x, cy=y, r=11.0, class_="conflict"),
-                words,
-                class_="conflict-mark",
-                data_key=margin.key,
-            )
+            here.append(told)
+        parts.append((x, y, words, "conflict-mark" if near is None else "conflict-mark under", margin.key, told))
+    return "".join(
+        element(
+            "g",
+            title("\n".join(told)),
+            element("circle", cx=x, cy=y, r=11.0, class_="conflict"),
+            words,
+            class_=class_,
+            data_key=key,
         )
-    return "".join(parts)
+        for x, y, words, class_, key, told in parts
+    )
 
 
 def blank_sheet(width: float, height: float) -> str:

@@ -6,10 +6,10 @@ import numpy as np
 
 from evrant.core.carry.marks import Mark, corner_name
 from evrant.core.space.scene import Scene
-from evrant.core.space.solids import Points
+from evrant.core.space.solids import Points, hull
 from evrant.core.space.strokes import views
 from evrant.core.studio.words import Say
-from evrant.drawing.svg import element, line, path_of, text, title
+from evrant.drawing.svg import element, line, path_of, text, title, union_path
 
 Place = Callable[[Points], Points]
 PAD = 26.0
@@ -32,9 +32,15 @@ def tape_drawing(
         return np.asarray((np.asarray(spots) - low) * (scale, -scale) + (PAD, PAD + deep))
 
     parts = [title("The floor with its tape marks")]
+    bodies = []
     for stroke in plan.lines:
-        data = path_of(place(stroke.points).tolist(), closed=stroke.closed)
-        parts.append(element("path", d=data, class_=f"stroke {stroke.layer}"))
+        if stroke.layer == "subject" and stroke.closed:
+            bodies.append(hull(place(stroke.points)))
+        else:
+            data = path_of(place(stroke.points).tolist(), closed=stroke.closed)
+            parts.append(element("path", d=data, class_=f"stroke {stroke.layer}"))
+    if bodies:
+        parts.append(element("path", d=union_path(bodies), class_="stroke subject"))
     middle = walls.corners.mean(axis=0)
     for number, corner in enumerate(walls.corners):
         out = corner + (corner - middle) / max(float(np.linalg.norm(corner - middle)), 1e-9) * 14 / scale
