@@ -11,6 +11,7 @@ import ezdxf.filemanagement as dxf
 import numpy as np
 import pytest
 import shapely
+from helpers.products import product
 from helpers.studios import demo, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -161,6 +162,27 @@ def test_the_way_out_equals_the_shrunk_floor_of_shapely(x: float, y: float, long
     if found.width > 0.08:
         assert passes(scene, found.width - 0.02, scene.mark)
         assert not passes(scene, found.width + 0.02, scene.mark)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(0.9, 4.0), st.floats(0.9, 2.8), st.floats(0.3, 1.6), st.floats(0.3, 1.2))
+def test_whoever_tends_a_thing_gets_out_from_its_best_side(x: float, y: float, long: float, wide: float) -> None:
+    """A thing on a table, the camera released from afar, a box by chance: discs start 75 cm off it, all round."""
+    data = product()
+    data["room"]["boxes"] = [{"id": "b", "name": "Box", "x": x, "y": y, "length": long, "width": wide, "height": 0.8}]
+    studio = parse(data)
+    scene = scene_of(studio, studio.sets[0])
+    assert scene is not None and scene.mark is not None and scene.walls is not None
+    found = way_out(scene)
+    assert found is not None
+    blocks = obstacles(t for t in scene.things if t.kind in IN_THE_WAY)
+    solid = shapely.union_all([shapely.MultiPoint(b.points[:, :2]).convex_hull for b in blocks])
+    starts = [scene.mark + 0.75 * np.array([math.cos(a), math.sin(a)]) for a in np.arange(16) * math.pi / 8]
+    free = [one for one in starts if scene.walls.contains(one[None])[0] and not solid.contains(shapely.Point(one))]
+    if found.width > 0.08 and free:
+        assert not any(passes(scene, found.width + 0.02, one) for one in free)
+    if free:
+        assert any(passes(scene, found.width - 0.02, one) for one in free) or found.width < 0.08
 
 
 @settings(max_examples=60, deadline=None)

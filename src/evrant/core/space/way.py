@@ -119,9 +119,11 @@ def gaps(blocks: Sequence[Obstacle]) -> tuple[NDArray[np.float64], Points, Point
     return gap, first, second
 
 
-def narrowest(walls: Plan, blocks: Sequence[Obstacle], start: Vector, exits: Sequence[Vector]) -> Narrow | None:
-    """The narrowest place of the widest way from `start` to any exit; of width 0 when there is no way."""
-    if not exits or len(blocks) < 2:
+def narrowest(
+    walls: Plan, blocks: Sequence[Obstacle], starts: Sequence[Vector], exits: Sequence[Vector]
+) -> Narrow | None:
+    """The narrowest place of the widest way from any start to any exit; of width 0 when there is no way."""
+    if not starts or not exits or len(blocks) < 2:
         return None
     gap, first, second = gaps(blocks)
     i, j = np.triu_indices(len(blocks), 1)
@@ -131,8 +133,10 @@ def narrowest(walls: Plan, blocks: Sequence[Obstacle], start: Vector, exits: Seq
     bars = grid.bars(first[i, j], second[i, j])
     floor = grid.floor(walls, blocks)
     ends = np.array([cell for cell in (grid.near(floor, spot) for spot in exits) if cell is not None], dtype=np.intp)
-    begin = grid.near(joined(floor, ends), start) if len(ends) else None
-    lasts = -1 if begin is None else lasting(floor, bars, np.array(begin), ends)
+    open_ = joined(floor, ends) if len(ends) else floor
+    near_ = [cell for cell in (grid.near(open_, spot) for spot in starts) if cell is not None] if len(ends) else []
+    begins = np.array(sorted(set(near_)), dtype=np.intp)
+    lasts = max((int(lasting(floor, bars, end, begins)) for end in ends), default=-1) if len(begins) else -1
     pick = min(max(lasts, 0), len(i) - 1)
     one, other = int(i[pick]), int(j[pick])
     near, far = first[one, other], second[one, other]

@@ -1,4 +1,4 @@
-"""Is the way from the mark to a door wide enough? Code fit.way_out."""
+"""Is the way from whoever is in the set to a door wide enough? Code fit.way_out."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
@@ -20,16 +20,19 @@ from evrant.core.studio.room import Door
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
+REACH = 0.75
+"""How far from its middle whoever tends a thing stands [m]; common practice, no source."""
 WAY_OUT = Line(
     "fit.way_out",
     "Way out",
     "m",
     Basis(
-        "narrowest place of the widest way from the mark to a door ≥ 0.60 m (or the local figure in the brief)",
+        "narrowest place of the widest way to a door, from the mark of a person, from behind the camera, else from "
+        f"where one reaches a thing ({REACH:g} m) ≥ 0.60 m (or the local figure in the brief)",
         "Gaps between convex outlines; 0.60 m is common practice, local codes decide",
         "common practice",
     ),
-    asks="Is the way from the mark to a door wide enough?",
+    asks="Is the way from whoever is in the set to a door wide enough?",
     step="set",
     safety=True,
     search="placed",
@@ -38,6 +41,8 @@ WAY_OUT = Line(
     helped_by=("room/boxes", "gear/", "swing"),
 )
 USUAL = 0.60
+NOBODY: Points = np.zeros((0, 2))
+ROUND = np.array([[np.cos(a), np.sin(a)] for a in np.arange(16) * np.pi / 8])
 IN_THE_WAY = ("light", "holder", "backdrop", "prop", "camera", "box")
 
 
@@ -57,7 +62,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
         Estimate(found.width - need, _shares(scene, found) + ((Share("width asked for", asked.pm),) if asked else ())),
         need=need,
         have=max(found.width, 0.0),
-        clear="From the mark one walks out of the room unhindered.",
+        clear="From the set one walks out of the room unhindered.",
         short="The way out of the room is too narrow." if found.width > 0.05 else "The set closes the way out.",
         reason=f"Its narrowest place lies {between}: {say.length(max(found.width, 0.0))}; "
         f"{say.length(need)} is needed. "
@@ -69,13 +74,14 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 def way_out(scene: Scene) -> Narrow | None:
     """The narrowest place on the way from the mark to a door, or None where there is none to judge."""
-    start = _start(scene)
-    if scene.walls is None or start is None:
+    starts = _starts(scene)
+    if scene.walls is None or not len(starts):
         return None
     found_at = [(door, door_place(scene.room, scene.walls, door)) for door in scene.room.doors]
     places = [place for _, place in found_at if place]
     barred = {id(place): _bars(scene, door) for door, place in found_at if place}
-    if not places or not scene.walls.contains(start[None])[0]:
+    starts = starts[scene.walls.contains(starts)]
+    if not places or not len(starts):
         return None
     names = [wall.name for wall in scene.room.edges(scene.walls.count)]
     pieces = wall_pieces(scene.walls, names, [(wall, first, last) for first, last, wall in places])
@@ -91,7 +97,7 @@ def way_out(scene: Scene) -> Narrow | None:
         if not len(inside):
             ways.append(opening)
             continue
-        found = narrowest(scene.walls, blocks, start, list(inside))
+        found = narrowest(scene.walls, blocks, list(starts), list(inside))
         if found is not None:
             ways.append(min(found, opening, key=lambda narrow: narrow.width))
     return max(ways, key=lambda narrow: narrow.width, default=None)
@@ -152,13 +158,19 @@ def _bars(scene: Scene, door: Door) -> Thing | None:
     return inside[0] if inside else None
 
 
-def _start(scene: Scene) -> Vector | None:
-    """Where the person is who must get out: a person in the picture, else whoever photographs."""
-    if any(subject.kind == "person" for subject in scene.shot.subjects):
-        return scene.mark
-    if scene.camera_spot is None or scene.axis is None or scene.plan.camera.operator != "photographer behind it":
-        return scene.mark
-    return np.asarray(scene.camera_spot + scene.axis * 0.45)
+def _starts(scene: Scene) -> Points:
+    """Where the person may be who must get out (n, 2): a person in the picture, else whoever photographs from behind
+    the camera, else whoever tends the set, in arm's reach of what is taken, on the side one gets out from best."""
+    mark = scene.mark
+    if mark is None:
+        return NOBODY
+    if any(subject.kind == "person" or subject.held for subject in scene.shot.subjects):
+        return mark[None]
+    if scene.plan.camera.operator == "photographer behind it":
+        if scene.camera_spot is None or scene.axis is None:
+            return mark[None]
+        return np.asarray(scene.camera_spot + scene.axis * 0.45)[None]
+    return np.asarray(mark + REACH * ROUND)
 
 
 def _shares(scene: Scene, found: Narrow) -> tuple[Share, ...]:
