@@ -135,6 +135,54 @@ def test_its_lead_runs_along_the_ceiling() -> None:
     assert [m.verdict for m in judged(item_long)["power.reach"]] == [Verdict.CLEAR]
 
 
+def hanging(fitted: str | None, **aimed: float) -> Data:
+    """A plain bulb in a hanging holder on the hook, in the lantern or another modifier."""
+    data = lantern(1, 20)
+    item(data, "bulb").update({"foot": "bulb cap", "yoke": False})
+    holder = {"kind": "part", "id": "pendant", "name": "Hanging holder", "use": "bulb holder", "rating": 60}
+    shade = {"kind": "modifier", "id": "shade", "name": "Shade", "form": "reflector dish", "width": 0.3, "depth": 0.2}
+    data["gear"] += [
+        holder | {"below": "hook or eye", "above": "bulb cap", "mass": 0.15, "status": "owned"},
+        shade | {"mass": 0.3, "mount": "bulb cap", "status": "owned", "beam": 90, "efficiency": 0.8, "takes": 60},
+    ]
+    data["sets"][0]["lights"][0] |= {"joint": "pendant", "modifier": fitted, **aimed}
+    return data
+
+
+@pytest.mark.parametrize(
+    ("fitted", "aimed", "fits"),
+    [
+        ("lantern", {"aim_x": 3.0}, True),
+        (None, {"aim_x": 3.0}, True),
+        ("shade", {"aim_x": 3.0}, False),
+        ("shade", {}, True),
+        ("shade", {"aim_height": 3.0}, False),
+    ],
+)
+def test_what_hangs_from_a_hook_hangs_straight_down(fitted: str | None, aimed: dict[str, float], fits: bool) -> None:
+    """Nothing need turn what shines all round; a shade that hangs shines on the table, and up or aside on a swivel."""
+    data = hanging(fitted, **aimed)
+    (line,) = judged(data)["support.joint"]
+    assert (line.verdict is Verdict.CLEAR) == fits, line.sentence
+    assert fits or "hangs straight down by itself" in line.sentence
+    light = scene(data).lights[0]
+    assert light.at is not None and light.mount is not None
+    if fitted == "lantern":
+        assert light.mount.tolist() == pytest.approx([2.0, 1.9, 2.25]), (
+            "its cord is right over it, wherever it is aimed"
+        )
+    item(data, "pendant")["swivel"] = True
+    assert [m.verdict for m in judged(data)["support.joint"]] == [Verdict.CLEAR]
+
+
+def test_two_of_a_role_are_told_apart_by_what_feeds_them() -> None:
+    data = hanging("lantern")
+    first = data["sets"][0]["lights"][0] | {"circuit": None, "socket": None}
+    data["sets"][0]["lights"] = [first, first | {"id": "second", "x": 2.8}]
+    titles = {m.title for m in judged(data)["power.circuit"]}
+    assert titles == {"Circuit of the key", "Circuit of the second"}
+
+
 # --- one overhead key: boom, light boom, wall boom, ceiling plate, twin stand ---------------------------
 
 

@@ -89,7 +89,7 @@ def joined(scene: Scene, light: Light, used: dict[str, int]) -> LightPlace:
     place, stand, head, modifier = light.place, light.stand, light.head, light.modifier
     if stand is not None and head is not None and place.joint is None and stand.top and head.foot:
         umbrella = modifier is not None and modifier.mount == "umbrella shaft"
-        tilts = light.forward is not None and abs(float(light.forward[2])) > 0.06
+        tilts = light.tilts
         for part in _at_hand(scene, used):
             fits = part.below == stand.top and part.above == head.foot
             holds = (not umbrella or head.shaft or part.shaft) and (not tilts or head.yoke or part.swivel)

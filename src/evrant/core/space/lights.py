@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+
 from evrant.core.space.solids import Vector
 from evrant.core.studio.gear import Flash, Lamp, Modifier, Stand
 from evrant.core.studio.room import value
@@ -11,6 +13,15 @@ from evrant.core.studio.sets import LightPlace
 BEFORE_UMBRELLA = 0.12
 """A head stands so far before the rim of an umbrella it fires into, as a share of its width: lit to the rim by a beam
 of 100°; from memory."""
+LEVEL = 0.06
+"""Sine of the tilt up to which a light counts as level, or as hanging straight."""
+
+
+def all_round(head: Flash | Lamp | None, modifier: Modifier | None) -> bool:
+    """Whether it shines to all sides, so that nothing need turn it: a bulb bare or in a lantern, whose spread is not
+    known to be another."""
+    bulb = isinstance(head, Lamp) and head.form == "bulb" and head.beam is None and head.distribution is None
+    return bulb if modifier is None else modifier.form == "lantern"
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,6 +38,20 @@ class Light:
     forward: Vector | None
     column: Stand | None = None
     """The stand under a boom arm; `stand` is then both as one."""
+
+    @property
+    def hung(self) -> bool:
+        """Whether it hangs from a hook: straight down, where nothing turns it."""
+        return self.stand is not None and self.stand.top == "hook or eye"
+
+    @property
+    def tilts(self) -> bool:
+        """Whether something must turn it out of how its support holds it: level on a stand, straight down on a hook."""
+        if self.forward is None or all_round(self.head, self.modifier):
+            return False
+        if self.hung:
+            return bool(np.hypot(self.forward[0], self.forward[1]) > LEVEL or self.forward[2] > 0)
+        return bool(abs(self.forward[2]) > LEVEL)
 
     @property
     def bounced(self) -> bool:

@@ -14,7 +14,7 @@ from evrant.core.base.quantity import Figure
 from evrant.core.space.ceiling import Ceiling, ceiling_of
 from evrant.core.space.footprint import Plan, first_wall, plan_of
 from evrant.core.space.framing import View, subject_distance
-from evrant.core.space.lights import Light
+from evrant.core.space.lights import Light, all_round
 from evrant.core.space.solids import Vector, unit
 from evrant.core.space.stands import column_of, stand_of
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
@@ -289,8 +289,7 @@ class Placed:
 
     def light(self, place: LightPlace) -> Light:
         """A light of the set, with its gear and geometry."""
-        name = place.role if sum(p.role == place.role for p in self.plan.lights) == 1 else place.id
-        return self.light_named(place, name)
+        return self.light_named(place, self.plan.name_of(place))
 
     def light_named(self, place: LightPlace, name: str) -> Light:
         """A light of the set called so, with its gear and geometry."""
@@ -300,14 +299,17 @@ class Placed:
         forward = None if at is None or target is None else unit(target - at)
         if forward is not None and not np.any(forward):
             forward = np.array([0.0, 0.0, -1.0])
-        head = self.gear.get(place.head or "")
+        found, modifier = self.gear.get(place.head or ""), kind_of(self.gear.get(place.modifier or ""), Modifier)
+        head, stand = kind_of(found, Flash) or kind_of(found, Lamp), stand_of(self.gear, place)
+        if forward is not None and stand is not None and stand.top == "hook or eye" and all_round(head, modifier):
+            forward = np.array([0.0, 0.0, -1.0])
         return Light(
             place,
             f"{self.path}/lights/{place.id}",
             name,
-            kind_of(head, Flash) or kind_of(head, Lamp),
-            kind_of(self.gear.get(place.modifier or ""), Modifier),
-            stand_of(self.gear, place),
+            head,
+            modifier,
+            stand,
             at,
             forward,
             column_of(self.gear, place),

@@ -190,6 +190,10 @@ class SetPlan(Keeper):
     blankets: Annotated[int, Field(ge=0, le=20)] = Field(0, title="Blankets hung up for the sound")
     exposures: Annotated[int, Field(ge=1, le=20_000)] | None = Field(None, title="Pictures taken in a session")
 
+    def name_of(self, light: LightPlace) -> str:
+        """What a light is called: its role, or its own name where several have that role."""
+        return light.role if sum(one.role == light.role for one in self.lights) == 1 else light.id
+
     def places(self) -> "list[tuple[str, Model]]":
         """(path, part) of everything that has a place in the set."""
         here = f"sets/{self.id}"

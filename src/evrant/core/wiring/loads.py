@@ -162,10 +162,10 @@ def _parts(studio: Studio, circuit: str, start: float, end: float) -> Iterable[t
     span = next((s for s in session(studio) if s.start <= start < s.end), None)
     plan = by_id(studio.sets, span.plan) if span else None
     for light, head in mains_lights(studio, plan) if plan else ():
-        if circuit_of(studio.room, light) == circuit:
+        if plan is not None and circuit_of(studio.room, light) == circuit:
             draws = head_volt_amperes(head)
             if draws is not None:
-                yield light.role, draws * light.heads
+                yield plan.name_of(light), draws * light.heads
 
 
 def scene_load(scene: Scene, circuit: str) -> float:

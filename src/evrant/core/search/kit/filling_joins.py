@@ -7,6 +7,7 @@ from evrant.core.search.kit.case import NOTHING
 from evrant.core.search.kit.filling import Filling, is_a
 from evrant.core.search.kit.market import Good
 from evrant.core.search.kit.softness import may_be_bare
+from evrant.core.space.lights import all_round
 from evrant.core.studio.gear import Flash, Lamp, Modifier, Part, Stand
 from evrant.core.studio.room import value
 
@@ -55,7 +56,9 @@ def fill_joints(
     tilts = abs(beam.up) > 4 or beam.aim == "background"
     standing = stands if f"{name}.support" in filling.case.slots else ()
     for good in heads:
-        _head_on(filling, name, good, tilts, standing, joints)
+        _head_on(filling, name, good, standing, joints)
+        if tilts and not getattr(good.item, "yoke", False):
+            _turned(filling, name, good, joints, modifiers)
     for joint in joints:
         for stand in standing:
             if is_a(joint, Part).below != is_a(stand, Stand).top:
@@ -65,20 +68,16 @@ def fill_joints(
     _loads(filling, name, heads, stands, modifiers)
 
 
-def _head_on(
-    filling: Filling, name: str, good: Good, tilts: bool, stands: Sequence[Good], joints: Sequence[Good]
-) -> None:
+def _head_on(filling: Filling, name: str, good: Good, stands: Sequence[Good], joints: Sequence[Good]) -> None:
     """A head on each stand by itself, and each joint under it."""
     head = good.item
     assert isinstance(head, (Flash, Lamp))
     h, s, j = (f"{name}.head", good.key), f"{name}.support", f"{name}.joint"
-    if tilts and not head.yoke:
-        filling.never("nothing tilts it", h, (j, NOTHING))
     watts = value(head.power) if isinstance(head, Lamp) else None
     for joint in joints:
         part = is_a(joint, Part)
         rated = value(part.rating) if part.use == "bulb holder" else None
-        if part.above != head.foot or (tilts and not head.yoke and not part.swivel):
+        if part.above != head.foot:
             filling.never("the joint does not fit the head", h, (j, joint.key))
         elif rated is not None and watts is not None and watts > rated:
             filling.never("the bulb is over the holder's rating", h, (j, joint.key))
@@ -86,6 +85,20 @@ def _head_on(
         if is_a(stand, Stand).top != head.foot:
             words = f"the {head.called} does not sit on the {stand.item.called}"
             filling.never(words, h, (s, stand.key), (j, NOTHING))
+
+
+def _turned(filling: Filling, name: str, good: Good, joints: Sequence[Good], modifiers: Sequence[Good]) -> None:
+    """A head that does not tilt by itself wants a swivel, under whatever it does not shine all round through."""
+    head, m = good.item, f"{name}.modifier"
+    assert isinstance(head, (Flash, Lamp))
+    before: dict[str, Modifier | None] = {one.key: is_a(one, Modifier) for one in modifiers}
+    if NOTHING in filling.case.slots[m].keys:
+        before[NOTHING] = None
+    directed = [key for key, modifier in before.items() if not all_round(head, modifier)]
+    whatever = [()] if len(directed) == len(before) else [((m, key),) for key in directed]
+    for joint in (NOTHING, *(one.key for one in joints if not is_a(one, Part).swivel)):
+        for also in whatever:
+            filling.never("nothing tilts it", (f"{name}.head", good.key), *also, (f"{name}.joint", joint))
 
 
 def _umbrellas(

@@ -53,7 +53,7 @@ def framed(page: Page) -> Framed:
     session = by_id(page.studio.sessions, asked.get("session"))
     without = asked.get("without_flash") == "yes"
     name = plan.name if plan is not None else ""
-    which = "without flash" if without else f"{light.role} alone" if light is not None else "all lights"
+    which = "without flash" if without else f"{plan.name_of(light)} alone" if plan and light else "all lights"
     return Framed(
         key=key,
         told=told,

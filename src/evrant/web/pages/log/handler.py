@@ -70,7 +70,7 @@ def log(page: Page) -> Log:
 def _name(page: Page, reading: Reading) -> str:
     plan = by_id(page.studio.sets, reading.set)
     light = by_id(plan.lights, reading.light) if plan is not None else None
-    what = "without flash" if reading.without_flash else light.role if light is not None else "all"
+    what = "without flash" if reading.without_flash else plan.name_of(light) if plan and light else "all"
     return f"{plan.name if plan is not None else 'a set that is gone'}, {what}: {reads_words(reading)}"
 
 

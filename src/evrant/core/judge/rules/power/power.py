@@ -183,9 +183,9 @@ def _unplugged(studio: Studio, plan: SetPlan) -> Iterable[Margin]:
             yield unknown(
                 CIRCUIT.but(basis=basis(studio)),
                 (where, f"gear/{head.id}"),
-                f"Which circuit feeds the {light.role} in “{plan.name}” is not known.",
+                f"Which circuit feeds the {plan.name_of(light)} in “{plan.name}” is not known.",
                 "Choose a circuit for it; name the circuits under Room.",
-                title=f"Circuit of the {light.role}",
+                title=f"Circuit of the {plan.name_of(light)}",
             )
 
 
@@ -197,12 +197,14 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             continue
         plan = by_id(studio.sets, parts[1])
         light = by_id(plan.lights, parts[3]) if plan else None
-        if light is None:
+        if plan is None or light is None:
             continue
         for circuit in studio.room.circuits:
             if circuit.id != circuit_of(studio.room, light):
                 fields = {"circuit": circuit.id, "socket": None}
-                yield Proposal(f"Plug the {light.role} into {circuit.name}", SetFields(target=path, fields=fields))
+                yield Proposal(
+                    f"Plug the {plan.name_of(light)} into {circuit.name}", SetFields(target=path, fields=fields)
+                )
     parts = margin.about[0].split("/")
     for one in studio.room.appliances if parts[:2] == ["room", "circuits"] else ():
         if one.circuit == parts[2] and one.runs != "switched off for pictures":

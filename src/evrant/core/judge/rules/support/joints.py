@@ -14,7 +14,8 @@ from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import a
 
 JOINT_BASIS = Basis(
-    "what the lower thing ends in = what the upper thing sits on, and something tilts a light that is not level",
+    "what the lower thing ends in = what the upper thing sits on, and something turns a light that is not level, or "
+    "not straight down from a hook, unless it shines all round",
     "Makers' figures as entered; spigots and threads in general words, common practice",
     "declared",
 )
@@ -39,8 +40,6 @@ MOUNT = Line(
     fails=True,
     blames="joint and light",
 )
-LEVEL = 0.06
-"""Sine of the tilt up to which a light counts as level."""
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
@@ -98,12 +97,12 @@ def _joint(scene: Scene, light: Light) -> Iterable[Margin]:
                 f"the {lower.called} ends in {a(end or '')}, the {upper.called} sits on {a(seat or '')}. "
                 f"A part that sits on {a(end or '')} and offers {a(seat or '')} joins them."
             )
-    tilted = light.forward is not None and abs(float(light.forward[2])) > LEVEL
     umbrella = light.modifier is not None and light.modifier.mount == "umbrella shaft"
     if umbrella and not head.shaft and (joint is None or not joint.shaft):
         lacks.append("nothing holds the umbrella's shaft. A swivel with an umbrella hole does.")
-    elif tilted and not head.yoke and (joint is None or not joint.swivel):
-        lacks.append(f"the {head.called} does not tilt by itself. A swivel between stand and head does.")
+    elif light.tilts and not head.yoke and (joint is None or not joint.swivel):
+        as_is = "hangs straight down" if light.hung else "does not tilt"
+        lacks.append(f"the {head.called} {as_is} by itself. A swivel between stand and head does.")
     yield _counted(JOINT, light, title, lacks, f"The {light.name} fits its stand.")
 
 
