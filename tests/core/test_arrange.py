@@ -73,6 +73,36 @@ def test_best_first_gives_what_looking_at_every_candidate_gives() -> None:
     assert found.proved and found.sets[0].worst == pytest.approx(best, abs=0.05)
 
 
+ZOOM = {
+    "kind": "lens",
+    "id": "zoom",
+    "name": "Zoom",
+    "focal": 0.024,
+    "focal_long": 0.085,
+    "widest": 2.8,
+    "nearest": 0.4,
+}
+
+
+@pytest.mark.parametrize(("length", "far"), [(5.0, True), (2.6, False)])
+@pytest.mark.parametrize("first", [True, False])
+def test_the_lens_keeps_away_from_a_face_where_the_room_lets_it(length: float, far: bool, first: bool) -> None:
+    """A zoom is drawn out, and a longer lens taken, though near the face there is more room for everything else; in a
+    room too short for that the near set is offered all the same."""
+    data = one_portrait()
+    data["room"]["footprint"] |= {"length": length, "width": 3.4}
+    data["room"] |= {"doors": [], "windows": [], "sockets": [], "boxes": []}
+    data["gear"] = [one for one in data["gear"] if one["kind"] not in ("lens", "flash", "modifier")] + [ZOOM]
+    data["shots"][0] |= {"crop": "head and shoulders", "subjects": [data["shots"][0]["subjects"][0]]}
+    data["shots"][0]["subjects"][0] |= {"posture": "seated"}
+    studio = studio_of(data)
+    result = arrange(studio, studio.shots[0], offer=OFFER, grid=Grid(step=0.3, turn=180.0), budget=None, first=first)
+    assert result.fits and result.but_near is far
+    told = [m for m in ledger_of(with_set(studio, result.sets[0].plan)).lines if m.code == "frame.perspective"]
+    assert [m.verdict is not Verdict.SHORT for m in told] == [far]
+    assert [found.strained for found in result.sets] == sorted(found.strained for found in result.sets)
+
+
 def test_what_cannot_be_done_is_proved_by_looking_at_every_candidate() -> None:
     data = one_portrait()
     data["room"]["footprint"] |= {"length": 3.0, "width": 2.4}

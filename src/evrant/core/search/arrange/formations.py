@@ -13,6 +13,7 @@ import numpy as np
 
 from evrant.core.base.quantity import ROOM_LENGTH, Figure
 from evrant.core.base.tables.holders import HOLDERS
+from evrant.core.judge.rules.set.perspective import strained
 from evrant.core.place.hanging import HANGS, MOST_SLID, hung, same_everywhere
 from evrant.core.place.lighting import at_hand, key_distance, lit, sided
 from evrant.core.place.patterns import PATTERNS
@@ -129,6 +130,8 @@ class Draft:
     bound: float
     room: Room
     geared: Mapping[str, LightPlace] | None = None
+    strained: bool = False
+    """Whether its lens would be so near a face that it draws it otherwise than it is."""
 
     def build(self) -> Formation:
         if not self.lights:
@@ -174,10 +177,10 @@ def drafts(studio: Studio, shot: Shot, offer: Offer, judge: Callable[[Scene], fl
             bound = -math.inf if scene is None else judge(scene)
             bases[choice.base] = None if scene is None else (scene, bound)
             if scene is not None and (not lamps or bound < 0):
-                yield Draft(choice, scene, False, bound, studio.room)
+                yield Draft(choice, scene, False, bound, studio.room, strained=strained(scene))
         base = bases[choice.base]
         if base is not None and lamps and base[1] >= 0:
-            yield Draft(choice, base[0], True, base[1], studio.room, offer.geared)
+            yield Draft(choice, base[0], True, base[1], studio.room, offer.geared, strained(base[0]))
 
 
 def _lit(scene: Scene, shot: Shot, choice: Choice, geared: Mapping[str, LightPlace] | None) -> SetPlan:

@@ -37,11 +37,13 @@ from evrant.core.studio.studio import Studio
 
 @dataclass(frozen=True)
 class Found:
-    """A set that was judged: the plan, its geometry, and what tells it from others."""
+    """A set that was judged: the plan, its geometry, what tells it from others, and whether its lens is so near a face
+    that it draws it otherwise than it is."""
 
     plan: SetPlan
     judged: Judged
     kind: tuple[str, ...]
+    strained: bool = False
 
     @property
     def worst(self) -> float:
@@ -50,7 +52,8 @@ class Found:
 
 @dataclass(frozen=True)
 class Result:
-    """What a search found: the best distinct sets that fit, best first; else the nearest miss.
+    """What a search found: the best distinct sets that fit, best first; else the nearest miss. Those that leave a face
+    its proportions come before all others.
 
     `proved`: the grid was searched to the end, so nothing on it is better (or fits at all).
     """
@@ -62,6 +65,8 @@ class Result:
     looked_at: int
     missing: str = ""
     first_s: float | None = None
+    but_near: bool = False
+    """Whether places were left out of the comparison since the lens would be too near a face there."""
 
     @property
     def fits(self) -> bool:
@@ -286,19 +291,28 @@ class _Search:
         return max(self.best, 0.0)
 
     def best_first(self, misses: int, *, first: bool = False) -> None:
-        """Look into poses in the order of their bounds until none can beat the best."""
-        while not self.late() and not (first and self.found):
-            pool = max(self.pools, key=lambda p: (round(p.top, 6), p.progress))
-            if pool.top <= self.best + 1e-6 or pool.top < 0:
-                self.done = True
+        """Look into poses in the order of their bounds until none can beat the best; into those with the lens too near
+        a face only where no other fits."""
+        for near in (False, True):
+            pools = [pool for pool in self.pools if pool.draft.strained is near]
+            self.done = not pools or self._among(pools, first=first)
+            if self.found or not self.done:
                 break
+        if not self.found:
+            with plain() if first else nullcontext():
+                self._nearest_miss(misses)
+
+    def _among(self, pools: Sequence[_Pool], *, first: bool) -> bool:
+        """Whether nothing better is left among some pools."""
+        while not self.late() and not (first and self.found):
+            pool = max(pools, key=lambda p: (round(p.top, 6), p.progress))
+            if pool.top <= self.best + 1e-6 or pool.top < 0:
+                return True
             if pool.settled:
                 self._look(pool)
             else:
                 pool.advance(self.floor)
-        if not self.found:
-            with plain() if first else nullcontext():
-                self._nearest_miss(misses)
+        return False
 
     def _look(self, pool: _Pool) -> None:
         """The next pose of a pool, judged plainly by its place first and in full where that may still win."""
@@ -314,7 +328,7 @@ class _Search:
 
     def _keep(self, pool: _Pool, scene: Scene) -> Found:
         judged = judged_anew(scene)
-        found = Found(scene.plan, judged, self._kind(pool, scene))
+        found = Found(scene.plan, judged, self._kind(pool, scene), pool.draft.strained)
         if judged.fits:
             self.best = max(self.best, judged.worst)
             self.first = self.spent() if self.first is None else self.first
@@ -349,11 +363,11 @@ class _Search:
                 return
             self._other_kinds(pool)
 
-    def _novelty(self, pool: _Pool) -> tuple[bool, float]:
-        """Pools of a lens and background not found yet come first, then by their bounds."""
+    def _novelty(self, pool: _Pool) -> tuple[bool, bool, float]:
+        """Pools of a lens and background not found yet come first, then by their bounds; the lens too near, last."""
         choice = pool.draft.choice
         known = {kind[:2] for kind in self.found}
-        return ((self._lens(pool), choice.background) in known, -pool.top)
+        return (pool.draft.strained, (self._lens(pool), choice.background) in known, -pool.top)
 
     def _other_kinds(self, pool: _Pool) -> None:
         """One set of a kind not seen yet, among the pool's best poses."""
@@ -384,11 +398,16 @@ class _Search:
                 self._keep(pool, self._scene(pool, pool.pop()))
 
     def result(self, most: int) -> Result:
-        ranked = sorted(self.found.values(), key=lambda found: -found.worst)
+        ranked = sorted(self.found.values(), key=lambda found: (found.strained, -found.worst))
         sets = tuple(replace(f, plan=self._rigged(f, f"arranged-{i}")) for i, f in enumerate(ranked[:most], start=1))
         posed = [len(pool.where) for pool in self.pools if pool.body is not None]
         candidates = round(sum(posed) / max(len(posed), 1) * len(self.pools))
-        return Result(sets, None if sets else self.nearest, self.done, candidates, self.looked, first_s=self.first)
+        nearest, near = None if sets else self.nearest, any(pool.draft.strained for pool in self.pools)
+        return Result(
+            *(sets, nearest, self.done, candidates, self.looked),
+            first_s=self.first,
+            but_near=near and bool(sets) and not ranked[0].strained,
+        )
 
 
 def every_candidate(studio: Studio, shot: Shot, offer: Offer, grid: Grid) -> Sequence[Scene]:

@@ -160,6 +160,14 @@ class Search:
                 if kit is not None and (held is None or _no_better(held.choice, kit.choice)):
                     held = kit
 
+    def as_good(self, kit: Kit, case: str, recipe: Recipe) -> Kit | None:
+        """The kit with a shot made by another recipe; None where that fails or needs more than is bought. Raises
+        Stopped."""
+        choice = replace(kit.choice, recipes={**kit.choice.recipes, case: recipe})
+        passes, short = self._checked(choice)
+        whole = passes.keys() == choice.recipes.keys() and not short
+        return self._kit(choice, passes) if whole else None
+
     def _by_themselves(self, budget: int | None) -> None:
         """Once for a sum: what each shot can be made with by itself. What works by then is told as it is found."""
         limit = inf if budget is None else budget

@@ -13,6 +13,7 @@ from evrant.core.search.kit.master import Bound, rents
 from evrant.core.search.kit.optimum import Kit, Search, Step, frontier, needed, proof_words
 from evrant.core.search.kit.phases import Phase, months, phases
 from evrant.core.search.kit.shopping import figures
+from evrant.core.search.kit.standing_back import stood_back
 from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.kit.whynot import never, others, why_not
 from evrant.core.studio.gear import Item
@@ -118,6 +119,7 @@ def best_kit(
             if changes:
                 _instead(answer, search, library, cents, tell)
             return _with_stats(answer, search)
+        kit = stood_back(search, kit)
         _fill(answer, search, studio, kit, budget)
         tell("The best kit is found; now what more money would do", _with_stats(answer, search))
         if whole:

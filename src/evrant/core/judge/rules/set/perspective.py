@@ -35,9 +35,8 @@ CLOSE = ("head and shoulders", "half length")
 
 def margins(scene: Scene) -> Iterable[Margin]:
     """One line for a person whose face fills a good part of the picture."""
-    lead = scene.shot.subjects[0] if scene.shot.subjects else None
-    far = _distance(scene)
-    if lead is None or lead.kind != "person" or scene.shot.crop not in CLOSE or far is None or scene.overhead:
+    far = _distance(scene) if _asked(scene) else None
+    if far is None:
         return
     say = Say.of(scene.brief)
     need = _lens_for(scene)
@@ -54,6 +53,17 @@ def margins(scene: Scene) -> Iterable[Margin]:
         f"{say.length(NEAREST)} on nobody minds, whatever the lens.{lens}",
         placing=PLACED_BOTH,
     )
+
+
+def strained(scene: Scene) -> bool:
+    """Whether the lens is so near a face that it draws it otherwise than it is."""
+    far = _distance(scene) if _asked(scene) else None
+    return far is not None and far < NEAREST
+
+
+def _asked(scene: Scene) -> bool:
+    lead = scene.shot.subjects[0] if scene.shot.subjects else None
+    return lead is not None and lead.kind == "person" and scene.shot.crop in CLOSE and not scene.overhead
 
 
 def _distance(scene: Scene) -> float | None:
