@@ -2,6 +2,7 @@
 
 import json
 import math
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -34,6 +35,7 @@ from evrant.core.studio.presets import PRESETS
 from evrant.core.studio.room import Room
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.typical import LEAST_LEFT, TYPICAL, typical_room
+from evrant.core.studio.words import f_words, time_words
 
 Data = dict[str, Any]
 EXAMPLES = Path(__file__).parents[2] / "examples/plan"
@@ -278,6 +280,11 @@ def test_the_headshots_by_telephone_fit_and_what_is_said_of_them_holds(capsys: p
         assert row["cost"] == pytest.approx(planned) and (planned <= 200 or row["beyond"])
         assert row["fits"] == (row["counts"]["Short"] == 0) and len(studio.sets) == len(row["made"])
         assert not any(one.kind == "flash" for one in studio.gear), "a telephone fires none"
+        (shot,) = studio.shots
+        assert shot.aperture and shot.iso and shot.shutter
+        final = f"set {f_words(shot.aperture.value)}, ISO {shot.iso}, {time_words(shot.shutter)}, "
+        assert row["changes"][0].startswith(final), "as it is set in the end, whatever settled it"
+        assert not [one for one in row["settled"] if re.match(r"Set (1/|ISO)|Stop down|Work at", one)]
     assumed_told = told["assumed"]
     assert assumed_told["count"] == len(assumed_told["things"]) == len(assumed(Studio.model_validate(best["studio"])))
     assert 1 <= assumed_told["matter"] <= 3 and all(one["decides"] for one in assumed_told["things"][:1])

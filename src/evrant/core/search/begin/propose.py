@@ -13,14 +13,14 @@ from decimal import Decimal
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.tables.money import converted
-from evrant.core.edits.language import Edit, SetFields
+from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.place.moves import change
 from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.crew import Start
 from evrant.core.search.kit.instead import instead, slim
 from evrant.core.search.kit.result import Best, best_kit
-from evrant.core.search.kit.settings import Lights, Way, by_flash, by_lamps, by_window, fires_flash
+from evrant.core.search.kit.settings import Lights, Way, by_flash, by_lamps, by_window, fires_flash, set_words
 from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.settle import settle
 from evrant.core.studio.gear import Camera, Flash, Item, Lens
@@ -31,6 +31,7 @@ SECONDS, SETTLING = 150.0, 12.0
 KIT, CHANGING, AS_ASKED = 15.0, 25.0, 45.0
 """How long a kit within the sum, what would make what that leaves out, and one for any sum are looked for [s]."""
 ANY_SUM = 1_000_000.0
+SETTINGS = frozenset({"aperture", "iso", "shutter"})
 PICTURES = 100
 """Pictures a session where nobody said how many; common practice, no source."""
 Tell = Callable[[str, "Proposal | None"], None]
@@ -142,10 +143,39 @@ def propose(
             if not any(_same(one, other) for other in found):
                 found.append(one)
                 tell(f"{one.character}: something works", one)
+    if not found:
+        found = list(_dearer(studio, library, work))
     if not found and studio.shots:
         missing = {shot.name: work.reasons.get(shot.name, NOTHING) for shot in studio.shots}
         return [Proposal(IN_THE_WAY, studio, ledger_of(studio), 0.0, (), (), missing)]
     return sorted(found, key=lambda one: one.rank)
+
+
+def _dearer(studio: Studio, library: Sequence[Item], work: _Work) -> Iterator[Proposal]:
+    """Where the money makes nothing at all and no sum makes what is asked as it is: the first character with which the
+    least change makes something, for whatever that takes."""
+    for character in characters(studio, library):
+        if work.over() or character.budget is not None:
+            continue
+        work.tell(f"{character.words}: the least change that works, for more money", None)
+        draft = _Draft(_started(studio, character))
+        work.spend(AS_ASKED)
+        if not _changed(draft, (), ANY_SUM, character.light, work):
+            continue
+        work.spend(AS_ASKED)
+        whole = _kit(draft.studio, ANY_SUM, work)
+        if whole is not None and _made(whole):
+            made = _judged(studio, character, draft, whole, work)
+            work.tell(f"{character.words}: something works", made)
+            yield made
+            return
+
+
+def _started(studio: Studio, character: Character) -> Studio:
+    """The studio in a character: its school, its settings, and of what is owned only what is of its light."""
+    school: Edit = SetFields(target="brief/schools", fields={"source": character.source})
+    bare = studio.changed(gear=tuple(item for item in studio.gear if character.uses(item)))
+    return _set(bare, [school, *(edit for way in character.ways for edit in way.edits)])
 
 
 def characters(studio: Studio, library: Sequence[Item]) -> Iterator[Character]:
@@ -181,10 +211,8 @@ def _first(studio: Studio, ways: Callable[..., Iterator[Way]]) -> tuple[Way, ...
 def _proposals(studio: Studio, character: Character, work: _Work) -> Iterator[Proposal]:
     """A character worked out: what the money makes; then with what that leaves out changed so that it can be made; and
     where it does not reach, what it takes as asked for."""
-    school: Edit = SetFields(target="brief/schools", fields={"source": character.source})
-    bare = studio.changed(gear=tuple(item for item in studio.gear if character.uses(item)))
-    draft = _Draft(_set(bare, [school, *(edit for way in character.ways for edit in way.edits)]))
-    as_asked = draft.studio
+    as_asked = _started(studio, character)
+    draft = _Draft(as_asked)
     budget = float(studio.brief.budget or 0) if character.budget is None else character.budget
     work.spend(KIT)
     answer = _kit(draft.studio, budget, work)
@@ -261,7 +289,8 @@ def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, wo
     if ledger.count(Verdict.SHORT) and studio.sets and not work.stop():
         left = min(SETTLING * work.pace, max(work.until - work.clock(), 2.0))
         done = settle(studio, seconds=left, clock=work.clock, stop=work.stop)
-        studio, ledger, settled = done.studio, done.after, tuple(one.label for one in done.taken)
+        kept = (one for one in done.taken if not (character.ways and _sets(one.edit)))
+        studio, ledger, settled = done.studio, done.after, tuple(one.label for one in kept)
     buy = tuple(_bought(studio))
     cost = sum(price for _, _, price in buy)
     return Proposal(
@@ -272,7 +301,7 @@ def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, wo
         buy,
         tuple(told["name"] for told in answer["shots"] if told["made"]),
         {told["name"]: told["why"] for told in answer["shots"] if not told["made"]},
-        (*_settings(character, draft), *draft.words),
+        (*_settings(character, studio), *draft.words),
         settled,
         cost > float(studio.brief.budget or 0),
     )
@@ -286,14 +315,21 @@ def _bought(studio: Studio) -> Iterator[tuple[str, int, float]]:
             yield item.name, item.quantity, float(price) * item.quantity
 
 
-def _settings(character: Character, draft: _Draft) -> Iterator[str]:
-    """How the shots are set for a character, each name with its own, or one word where all are set alike."""
-    words = {" ".join(way.words) for way in character.ways}
-    names = [shot.name for shot in draft.studio.shots]
-    if len(words) == 1:
-        yield from words
-    else:
-        yield from (f"{name}: {' '.join(way.words)}" for name, way in zip(names, character.ways, strict=False))
+def _settings(character: Character, studio: Studio) -> Iterator[str]:
+    """How the shots are set in the end, each name with its own, or one word where all are set alike."""
+    told = []
+    for shot, way in zip(studio.shots, character.ways, strict=False):
+        stop = shot.aperture.value if shot.aperture else None
+        told.append((shot.name, set_words(stop, shot.iso, shot.shutter, way.light)))
+    alike = len({words for _, words in told}) == 1
+    yield from [told[0][1]] if alike else (f"{name}: {words}" for name, words in told)
+
+
+def _sets(edit: Edit) -> bool:
+    """Whether an edit only sets a camera: what is set in the end is told, not how it came about."""
+    if isinstance(edit, Several):
+        return all(_sets(one) for one in edit.edits)
+    return isinstance(edit, SetFields) and edit.target.startswith("shots/") and edit.fields.keys() <= SETTINGS
 
 
 def _same(one: Proposal, other: Proposal) -> bool:

@@ -43,9 +43,12 @@ class Way:
     edits: tuple[Edit, ...]
     place: str = ""
     """What of it the room's fit hangs on: where that fails once, no other light helps."""
+    light: str = ""
+    """What a shot is lit by, where that is another than asked for."""
 
     def joined(self, other: "Way") -> "Way":
-        return Way((*self.words, *other.words), (*self.edits, *other.edits), self.place + other.place)
+        light = other.light or self.light
+        return Way((*self.words, *other.words), (*self.edits, *other.edits), self.place + other.place, light)
 
 
 def lights(studio: Studio, shot: Shot) -> Iterator[Way]:
@@ -123,10 +126,15 @@ def _way(studio: Studio, shot: Shot, stop: float, iso: int, more: Fields | None 
     stop, iso = suited(studio, stop), max(iso, _least_iso(studio))
     fields: Fields = {"aperture": stop, "iso": iso, **(more or {})}
     time = fields.get("shutter")
-    parts = [f_words(stop), f"ISO {iso}", *([time_words(time)] if isinstance(time, float) else [])]
-    words = f"set {', '.join(parts)}" + (f", {light}" if light else "")
+    words = set_words(stop, iso, time if isinstance(time, float) else None, light)
     edit = SetFields.model_validate({"target": f"shots/{shot.id}", "fields": fields})
-    return Way((words,), (edit,))
+    return Way((words,), (edit,), light=light)
+
+
+def set_words(stop: float | None, iso: int | None, time: float | None, light: str) -> str:
+    """How a camera is set and what it is lit by, as one says it."""
+    parts = [f_words(stop) if stop else "", f"ISO {iso}" if iso else "", time_words(time) if time else "", light]
+    return f"set {', '.join(part for part in parts if part)}"
 
 
 def _least_iso(studio: Studio) -> int:
