@@ -267,6 +267,12 @@ def twice(quantity: int) -> Change:
     return change
 
 
+def garment(data: Data) -> None:
+    """What hangs still, as high as a person stands."""
+    body = {"id": "p", "name": "Gown", "kind": "garment", "height": 1.7}
+    data["shots"][0] |= {"subjects": [body], "crop": "whole subject"}
+
+
 def telephone(stop: float) -> Change:
     return both(kit("l50", widest=1.8, narrowest=1.8), shot(aperture=stop))
 
@@ -401,6 +407,12 @@ MISTAKES = [
             ]
         ),
         "room.blackout",
+    ),
+    Mistake(
+        "a person shot in two parts to be joined",
+        both(shot(parts=2, crop="full length"), at("camera", x=4.2)),
+        "frame.crop",
+        both(shot(parts=2, crop="full length"), at("camera", x=4.2), garment),
     ),
     Mistake("auto white balance under flash", shot(balance="automatic"), "light.balance"),
     Mistake("coloured wall tinting skin", paint(55, "#6fae6f"), "light.tint", paint(55, "#b8b8b8")),

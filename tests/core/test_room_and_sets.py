@@ -18,6 +18,7 @@ from evrant.core.place.lighting import lit
 from evrant.core.place.moves import change as apply
 from evrant.core.place.moves import writes
 from evrant.core.place.patterns import PATTERNS, TOLD_BY_ANGLE, deviation, named, seen_from_face
+from evrant.core.search.arrange.changes import changes
 from evrant.core.space.changeover import changeover
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.space.survey import answered, asks, next_open
@@ -327,6 +328,34 @@ def test_near_focus_blur_and_a_zooms_range() -> None:
     item(data, "l50").update({"focal": 0.024, "focal_long": 0.07})
     data["sets"][0]["camera"]["focal"] = 0.1
     assert "outside" in line(parse(data), "frame.distance").sentence
+
+
+@pytest.mark.parametrize(("status", "clear"), [("planned", True), ("considered", False)])
+def test_the_lens_a_set_plans_counts_beside_those_owned(status: str, clear: bool) -> None:
+    """An owned 85 has no room for a full length in 5 m; the 24 that is to be bought has."""
+    data = one_portrait()
+    item(data, "l50").update({"status": status, "focal": 0.024})
+    item(data, "l85").update({"status": "owned"})
+    data["shots"][0] |= {"crop": "full length"}
+    found = line(parse(data), "frame.lens")
+    assert (found.verdict is Verdict.CLEAR) == clear
+    assert ("lenses you have and plan" in found.sentence) == clear
+
+
+def test_what_is_filmed_or_alive_is_framed_whole() -> None:
+    data = one_portrait()
+    whole = line(parse(data), "frame.crop").need
+    data["shots"][0] |= {"parts": 2}
+    lively = line(parse(data), "frame.crop")
+    assert lively.need == whole and "cannot be joined from several parts" in lively.reason
+    data["shots"][0]["subjects"][0] |= {"kind": "garment", "posture": "standing"}
+    data["shots"][0] |= {"crop": "whole subject"}
+    still = line(parse(data), "frame.crop")
+    data["shots"][0] |= {"capture": "video"}
+    filmed = line(parse(data), "frame.crop")
+    assert still.need is not None and filmed.need is not None and still.need < 0.75 * filmed.need
+    filming = parse(data)
+    assert not any("parts" in one.label for one in changes(filming, filming.shots[0]))
 
 
 # --- patterns -------------------------------------------------------------------------------------

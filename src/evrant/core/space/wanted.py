@@ -53,7 +53,7 @@ def wanted(shot: Shot) -> Wanted | None:
     if not heights or len(heights) < len(shot.subjects):
         return None
     height = shot.frame_height or Figure(_frame_height(shot, heights), 0.0, "typical")
-    if shot.parts > 1:
+    if shot.parts > 1 and shot.still:
         height = _joined(height, shot.parts)
     top = _frame_top(shot, heights, height.value)
     lead = shot.subjects[0]

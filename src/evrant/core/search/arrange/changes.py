@@ -200,7 +200,7 @@ def _picture(studio: Studio, shot: Shot) -> Iterable[Change]:
     tighter = {"full length": "three-quarter", "three-quarter": "half length", "half length": "head and shoulders"}
     if shot.crop in tighter:
         yield Change(f"crop to {tighter[shot.crop]}", (_set(f"shots/{shot.id}", crop=tighter[shot.crop]),))
-    if shot.parts == 1:
+    if shot.parts == 1 and shot.still:
         yield Change("shoot it in two parts and join them", (_set(f"shots/{shot.id}", parts=2),))
 
 

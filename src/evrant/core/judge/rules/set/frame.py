@@ -268,9 +268,12 @@ def _distance(scene: Scene) -> Iterable[Margin]:
 def _lenses(scene: Scene) -> Iterable[Margin]:
     room = _room(scene)
     lenses = [item for item in scene.gear.values() if isinstance(item, Lens)]
-    owned = [item for item in lenses if item.status == "owned"]
-    whose = "your lenses" if owned else "the lenses you plan"
-    owned = owned or [item for item in lenses if item.at_hand]
+    own = [item for item in lenses if item.status == "owned"]
+    used = scene.lens if scene.lens is not None and scene.lens.at_hand and scene.lens not in own else None
+    whose = "your lenses" if own else "the lenses you plan"
+    owned = own or [item for item in lenses if item.at_hand]
+    if own and used:
+        whose, owned = "the lenses you have and plan", [*own, used]
     if room is None:
         return
     about = (f"{scene.path}/camera", f"shots/{scene.shot.id}")
@@ -340,7 +343,8 @@ def _crop(scene: Scene, asked: Wanted) -> Margin:
         clear="The camera takes in the whole frame.",
         short="From here the camera cuts into the wanted frame.",
         reason=f"{say.focal(scene.focal.value)} from {say.length(scene.distance)} shows {say.length(frame)} high; "
-        f"the shot asks for {say.length(need)}.",
+        f"the shot asks for {say.length(need)}."
+        f"{'' if scene.shot.parts == 1 or scene.shot.still else ' What moves cannot be joined from several parts.'}",
         placing=PLACED * up.value / scene.focal.value,
     )
 
