@@ -3,6 +3,7 @@
 import pytest
 from helpers.kits import few, spare_room
 
+from evrant.catalogue import load
 from evrant.core.search.kit.optimum import Kit, Search
 from evrant.core.search.kit.result import best_kit
 from evrant.core.search.kit.standing_back import stood_back
@@ -47,3 +48,12 @@ def test_where_no_other_lens_passes_the_near_one_stays(studio: Studio) -> None:
     kit = search.best(60_000)
     assert kit is not None and taken(kit) == "lens-35"
     assert taken(stood_back(search, kit)) == "lens-35"
+
+
+def test_a_zoom_focuses_near_enough_where_its_long_end_does() -> None:
+    """A cat from 30 cm at 24 mm, nearer than it focuses; at 70 mm from 85: nothing need be bought for that."""
+    studio = spare_room(60.0, "Pet on a table", owned=("camera-full", "lens-24-70", "tripod-160", "table-fold-80"))
+    answer = best_kit(studio, [*few(), *(one for one in load().all() if one.kind == "lens")], 900.0, whole=False)
+    (shot,) = answer["shots"]
+    assert shot["made"] and shot["set"]["camera"]["lens"] == "lens-24-70"
+    assert shot["set"]["camera"]["focal"] > 0.03 and not [row for row in answer["buy"] if "lens" in row["key"]]

@@ -28,8 +28,9 @@ from evrant.core.studio.studio import Studio
 
 SECONDS, SETTLING = 150.0, 12.0
 """How long all proposals are worked on, and how long the Short lines of one are settled at most [s]."""
-KIT, CHANGING, AS_ASKED = 15.0, 25.0, 45.0
-"""How long a kit within the sum, what would make what that leaves out, and one for any sum are looked for [s]."""
+KIT, CHANGING, AS_ASKED, LAST = 15.0, 25.0, 45.0, 60.0
+"""How long a kit within the sum, what would make what that leaves out, and one for any sum are looked for; and where
+none of that comes to anything, the least change for more money [s]."""
 ANY_SUM = 1_000_000.0
 SETTINGS = frozenset({"aperture", "iso", "shutter"})
 PICTURES = 100
@@ -144,6 +145,7 @@ def propose(
                 found.append(one)
                 tell(f"{one.character}: something works", one)
     if not found:
+        work.until = max(work.until, clock() + LAST * pace)
         found = list(_dearer(studio, library, work))
     if not found and studio.shots:
         missing = {shot.name: work.reasons.get(shot.name, NOTHING) for shot in studio.shots}

@@ -56,15 +56,17 @@ def _frames(filling: Filling, body: Camera, lens: Lens) -> str:
     small_lens, small_body = lens.focal.value < 0.011, body.sensor_width.value < 0.0121
     if small_lens != small_body:
         return f"it is no lens for the {body.called}"
-    long, short = body.sensor_width.value * filling.shot.kept, body.sensor_height.value * filling.shot.kept
-    across, up = (short, long) if filling.shot.orientation == "portrait" else (long, short)
-    focal = lens.focal.value
-    need = max(
-        subject_distance(focal, up, filling.asked.height.value), subject_distance(focal, across, filling.asked.width)
-    )
-    if lens.nearest and need * 1.05 + focal * 2 < lens.nearest.value and filling.shot.angle < OVERHEAD:
+    wide, high = body.sensor_width.value * filling.shot.kept, body.sensor_height.value * filling.shot.kept
+    across, up = (high, wide) if filling.shot.orientation == "portrait" else (wide, high)
+
+    def far(focal: float) -> float:
+        high, wide = filling.asked.height.value, filling.asked.width
+        return max(subject_distance(focal, up, high), subject_distance(focal, across, wide))
+
+    short, long = lens.focal.value, value(lens.focal_long) or lens.focal.value
+    if lens.nearest and far(long) * 1.05 + long * 2 < lens.nearest.value and filling.shot.angle < OVERHEAD:
         return "it does not focus near enough"
-    room = _longest(filling)
+    need, room = far(short), _longest(filling)
     if room is not None and need > room:
         return f"the camera would have to step back {need:.1f} m; the longest line in the room is {room:.1f} m"
     return ""

@@ -166,7 +166,7 @@ def _nearest(studio: Studio, shot: Shot) -> Iterator[Way]:
             continue
         assert body.sensor_width and body.sensor_height
         up = (body.sensor_height if shot.orientation == "landscape" else body.sensor_width).value
-        focal = lens.focal.value
+        focal = value(lens.focal_long) or lens.focal.value
         kept = round(asked.height.value / ((lens.nearest.value / 1.05 - 2 * focal) * up / focal * 1.15), 3)
         if LEAST_KEPT <= kept < shot.kept:
             words = f"from where the lens just focuses, cropped to {kept**2:.0%} of the pixels"
