@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from evrant.core.base.tables.money import converted
 from evrant.core.edits.language import Add, SetFields, Several
 from evrant.core.studio.gear import Item
 from evrant.core.studio.studio import Studio, by_id
@@ -55,12 +56,9 @@ class Besides:
     and the edits after which it is only considered."""
 
     things: tuple[tuple[Item, int], ...]
+    cost: Decimal
+    """What it would cost [currency of the brief]."""
     edit: Several
-
-    @property
-    def cost(self) -> Decimal:
-        """What it would cost [currency of the brief]."""
-        return sum((item.price * count for item, count in self.things if item.price is not None), Decimal(0))
 
 
 def besides(answer: Mapping[str, Any], counted: Collection[str], studio: Studio) -> Besides | None:
@@ -69,17 +67,20 @@ def besides(answer: Mapping[str, Any], counted: Collection[str], studio: Studio)
     needed = Counter({row["key"]: row["count"] for row in answer["buy"]})
     for row in answer.get("rent", ()):
         needed[row["key"]] = max(needed[row["key"]], row["count"])
-    things, edits = [], []
+    things, edits, cost = [], [], Decimal(0)
     for item in studio.gear:
         spare = item.quantity - needed[item.id]
         if item.status != "planned" or item.price is None or item.id in counted or spare < 1:
             continue
         things.append((item, spare))
+        cost += converted(item.price, item.currency, studio.brief.currency) * spare
         fields = {"quantity": needed[item.id]} if needed[item.id] else {"status": "considered"}
         edits.append(SetFields(target=f"gear/{item.id}", fields=fields))
     if not edits:
         return None
-    return Besides(tuple(things), Several(edits=tuple(edits), label="Only consider what the best kit does without"))
+    return Besides(
+        tuple(things), cost, Several(edits=tuple(edits), label="Only consider what the best kit does without")
+    )
 
 
 def _together(answer: Mapping[str, Any], studio: Studio, held: Item, phase: int, count: int) -> int:
