@@ -279,9 +279,20 @@ def _table(thing: Thing, item: Table) -> Iterable[Surface]:
             )
         elif part.kind in ("top", "casing"):
             fine, widest = (1.0, 0.16) if part.kind == "top" else (2.0, 9.0)
-            faces, body = tuple(hull_faces(part.solid)), f"{thing.path} {number}"
+            solid = _of_eight(part.solid) if item.form == "dress form" else part.solid
+            faces, body = tuple(hull_faces(solid)), f"{thing.path} {number}"
             returns = grey(finishes.TABLE_TOP if share is None or part.kind != "top" else share)
             yield Surface(thing.name, thing.path, faces, returns, body=body, fine=fine, widest=widest)
+
+
+def _of_eight(drum: Points) -> Points:
+    """An upright round body (lower ring, upper ring, of an even number of sides) with eight sides and the same area."""
+    rings = drum.reshape(2, -1, 3)
+    sides = rings.shape[1]
+    ends = rings[:, :: sides // 8]
+    middle = rings.mean(axis=1, keepdims=True)
+    wider = math.sqrt(sides * math.sin(2 * math.pi / sides) / (8 * math.sin(math.pi / 4)))
+    return np.asarray((middle + (ends - middle) * wider).reshape(-1, 3))
 
 
 def _upper(slab: Points) -> Points:
