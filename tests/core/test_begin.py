@@ -306,7 +306,7 @@ def test_answers_that_cannot_be_read_are_said_and_nothing_is_worked_out(
 
 def test_a_hasty_search_finds_what_works_and_claims_no_proof() -> None:
     studio = answered(("camera-half", "lens-50"), where={"like": "empty room"}, spend=900)
-    found = best_kit(studio, slim(load().all()), 900.0, whole=False, hasty=True)
+    found = best_kit(studio, slim(load().all(), studio.shots), 900.0, whole=False, hasty=True)
     assert found["found"] and not found["proved"] and found["shots"][0]["made"]
     plan = found["shots"][0]["set"]
     owned = [row["item"] | {"status": "planned", "quantity": row["count"]} for row in found["buy"]]
@@ -314,6 +314,20 @@ def test_a_hasty_search_finds_what_works_and_claims_no_proof() -> None:
     whole = Studio.model_validate(data | {"gear": [*data["gear"], *owned], "sets": [plan]})
     failing = [m for m in lines_of_set(whole, whole.sets[0]) if m.line.fails and m.verdict is Verdict.SHORT]
     assert failing == []
+
+
+def test_small_lamps_are_found_for_a_picture_that_shows_them() -> None:
+    """Bulbs in holders; nothing else serves, though of what is on offer they are else left out."""
+    studio = answered(
+        ("camera-half", "lens-50"), take=["Interior by small lamps"], where={"like": "living-room corner"}, spend=300
+    )
+    lamps = next(one for one in characters(studio, load().all()) if one.source == "continuous")
+    for edit in (SetFields(target="brief/schools", fields={"source": "continuous"}), *lamps.ways[0].edits):
+        studio = change(studio, edit)
+    found = best_kit(studio, slim(load().all(), studio.shots), 300.0, whole=False, hasty=True)
+    (shot,) = found["shots"]
+    assert shot["made"] and "practical" in {light["role"] for light in shot["set"]["lights"]}
+    assert any(row["item"].get("form") == "bulb" for row in found["buy"])
 
 
 def test_examples_and_their_documentation_say_the_same() -> None:
@@ -331,7 +345,7 @@ def test_what_makes_one_line_short_is_taken_with_what_settles_that() -> None:
     studio = answered(("camera-half", "lens-50"), take=["Product on a sweep"], where={"like": "empty room"})
     way = next(iter(by_window(studio, studio.shots[0])))
     studio = change(studio, Several(edits=way.edits))
-    found = best_kit(studio, slim(load().all()), 200.0, whole=False, hasty=True)
+    found = best_kit(studio, slim(load().all(), studio.shots), 200.0, whole=False, hasty=True)
     for step in found["phases"]:
         studio = change(studio, accept(found, step["number"], studio))
     coats = [("room/floor_finish", 25, "#888888")]
@@ -356,7 +370,7 @@ def test_an_overhead_camera_gets_the_bag_its_arm_needs_and_others_none() -> None
     studio = answered(
         ("camera-half", "lens-35", "table-fold-80"), take=["Food straight down"], where={"like": "empty room"}
     )
-    found = best_kit(studio, slim(load().all()), 500.0, whole=False, hasty=True)
+    found = best_kit(studio, slim(load().all(), studio.shots), 500.0, whole=False, hasty=True)
     assert found["shots"][0]["made"]
     for step in found["phases"]:
         studio = change(studio, accept(found, step["number"], studio))

@@ -134,7 +134,7 @@ def propose(
 ) -> list[Proposal]:
     """Proposals for a studio without sets, best first. `tell` hears what is tried and each that is found; `helper`
     starts a process that looks at recipes too; a slow machine is given `pace` times as long for each step."""
-    work = _Work(slim(library), clock() + seconds * pace, clock, tell, stop, helper, pace)
+    work = _Work(slim(library, studio.shots), clock() + seconds * pace, clock, tell, stop, helper, pace)
     found: list[Proposal] = []
     for character in characters(studio, library):
         if work.over():

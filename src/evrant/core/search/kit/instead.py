@@ -63,7 +63,7 @@ def instead(
     """The smallest change with which a shot is made within a budget [cents]; failing that, with any sum. None where
     nothing tried works in its time. `light` are the ways of lighting it that are tried; without `dearer` more money is
     not. Raises Stopped when `stop` says so."""
-    end, few = clock() + WHOLE, slim(library)
+    end, few = clock() + WHOLE, slim(library, [shot])
     hopeless: set[str] = set()
     for least in (budget, None) if dearer else (budget,):
         as_it_is = [Way((), ())] if least is None else []
@@ -108,11 +108,13 @@ def _tried(
     return Instead(way, kit, budget is not None, names)
 
 
-def slim(library: Sequence[Item]) -> list[Item]:
-    """Of every sort of thing on offer the cheapest and one half-way up: what works with some of them works with all."""
+def slim(library: Sequence[Item], shots: Sequence[Shot]) -> list[Item]:
+    """Of every sort of thing on offer the cheapest and one half-way up: what works with some of them works with all.
+    Bulbs only where they are in the picture."""
+    steady = {"ring", *(["bulb"] if any(shot.pattern == "practicals" for shot in shots) else [])}
     sorts: dict[tuple[str, ...], list[Item]] = {}
     for item in library:
-        if isinstance(item, Lamp) and item.dims_to is None and item.form not in ("ring",):
+        if isinstance(item, Lamp) and item.dims_to is None and item.form not in steady:
             continue  # one strength only: it serves at one distance, if at all
         sort = (item.kind, *(str(getattr(item, name, "")) for name in SORTS))
         sorts.setdefault(sort, []).append(item)
