@@ -120,7 +120,7 @@ def test_the_drawing_alone_asks_no_rule(live: Live, studio_id: str, monkeypatch:
     monkeypatch.setattr(context, "ledger_of", lambda studio: pytest.fail("no rule is asked"))
     alone = asked("drawing")
     drawn = whole[: whole.index('<ol id="preview-lines">')].strip()
-    unmarked = re.sub(r'<g class="conflict-mark".*?</g>', "", drawn, flags=re.S)
+    unmarked = re.sub(r'<g class="conflict-mark[^>]*>.*?</g>', "", drawn, flags=re.S)
     assert bare(unmarked) == bare(alone)
     assert drawn.count("conflict-mark") > 0 and "conflict-mark" not in alone and 'id="sheet"' in alone
 
