@@ -96,6 +96,27 @@ def test_the_answer_is_shown_and_a_phase_accepted(live: Live, jobs: Jobs) -> Non
     assert gone.status_code == 422
 
 
+def test_a_thing_that_a_later_phase_buys_more_of_stands_in_both(live: Live, jobs: Jobs) -> None:
+    """Three bags, one with the first phase: each shows its own count and sum, and the second is not for nothing."""
+    studio = plain()
+    base = made(live, studio)
+    job = ask_for_kit(jobs, base.rpartition("/")[2], studio, 900.0)
+    assert jobs.begin(job) is not None
+    answer: dict[str, Any] = {**best_kit(studio, few(), 900.0, whole=False)}
+    row = next(one for one in answer["buy"] if one["cost"])
+    each = row["cost"] / row["count"]
+    row |= {"count": 3, "cost": 3 * each}
+    first = answer["phases"][0]
+    first["buy"] = first["buy"] | {row["key"]: 1}
+    answer["phases"] = [first, first | {"number": 2, "buy": {row["key"]: 2}, "cost": 2 * each}]
+    assert jobs.finish(job, State.DONE, answer)
+    page = live.client.get(f"{base}/best").text
+    phases = [part.partition("</section>")[0] for part in page.split('<section class="phase">')[1:3]]
+    for text_, count in zip(phases, (1, 2), strict=True):
+        assert f"<td>{count} ×</td><td>{count * each:.2f}</td>" in text_ and row["name"] in text_
+        assert "Nothing to buy" not in text_
+
+
 def test_how_far_a_search_is_is_shown_as_a_bar_with_its_bound_and_time(live: Live, jobs: Jobs) -> None:
     """Also for an answer of an older search, which had no bound."""
     studio = plain()

@@ -49,6 +49,8 @@ class Asked(Context):
     why_kinds: list[tuple[str, list[Row]]] = field(default_factory=list)
     taken: list[int] = field(default_factory=list)
     months: list[str] = field(default_factory=list)
+    bought: list[list[Row]] = field(default_factory=list)
+    """What each phase buys, with its own counts and sums."""
     elapsed: str = ""
     besides: Besides | None = None
     spent: str = ""
@@ -80,8 +82,15 @@ def _of_job(page: Page, job: LongJob | None) -> dict[str, Any]:
     found["taken"] = [step["number"] for step in answer["phases"] if step["buy"] and set(step["buy"]) <= taken]
     there = {item["id"] for item in job.asked["studio"]["gear"] if item.get("status") in ("owned", "planned")}
     found["besides"] = besides(answer, there, page.studio) if job.over and answer["found"] else None
+    found["bought"] = [_bought(answer, step["buy"]) for step in answer["phases"]]
     found["months"] = [_month(page.studio, step["month"]) for step in answer["phases"]]
     return found
+
+
+def _bought(answer: Row, counts: dict[str, int]) -> list[Row]:
+    """The rows of a phase: a thing that later phases buy more of stands in each with what that phase adds."""
+    rows = ((row, counts.get(row["key"], 0)) for row in answer["buy"])
+    return [{**row, "count": count, "cost": row["cost"] / row["count"] * count} for row, count in rows if count]
 
 
 def _elapsed(since: datetime) -> str:
