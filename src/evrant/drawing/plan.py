@@ -74,8 +74,7 @@ def _walls(frame: Frame, scene: Scene, walls: Plan, lengths: bool) -> str:
         middle = (start + end) / 2 + outward[:2] * (12 / frame.scale if outside else -11 / frame.scale)
         x, y = frame.one(float(middle[0]), float(middle[1]), 0.0)
         a, b = _flat(frame, np.array([start, end]))
-        turn = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
-        turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
+        turn = _upright(b - a)
         parts.append(
             text(
                 x,
@@ -181,8 +180,7 @@ def _slopes(frame: Frame, scene: Scene, walls: Plan) -> str:
                 a, b = _flat(frame, np.array([first, first + end]))
                 words = f"ceiling {say.length(high)}"
                 x, y = a + (b - a) * (0.16 if class_ == "slope-edge" else 0.84)
-                turn = float(np.degrees(np.arctan2(b[1] - a[1], b[0] - a[0])))
-                turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
+                turn = _upright(b - a)
                 about = f"rotate({number(turn)} {number(float(x))} {number(float(y))})"
                 label = text(float(x), float(y) - 4, words, "note along", text_anchor="middle", transform=about)
                 if frame.scale < 60 or float(np.hypot(*(b - a))) < 150:
@@ -243,12 +241,17 @@ def _boxes(frame: Frame, scene: Scene) -> str:
     return "".join(parts)
 
 
+def _upright(way: Vector) -> float:
+    """By how much words along a line are turned, so that they do not stand on their heads [degrees]."""
+    turn = float(np.degrees(np.arctan2(way[1], way[0])))
+    return turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
+
+
 def _named_along(points: Points, words: str, class_: str) -> str:
     """A name inside an outline, along its longest side; nothing where it is longer than that."""
     sides = np.diff(points, axis=0)
     longest = sides[int(np.argmax(np.hypot(*sides.T)))]
-    turn = float(np.degrees(np.arctan2(longest[1], longest[0])))
-    turn = turn - 180 if turn > 90.5 else turn + 180 if turn < -89.5 else turn
+    turn = _upright(longest)
     low, high = points.min(axis=0), points.max(axis=0)
     if abs(turn) < 1.0:
         return text(float(low[0]) + 24, float(low[1] + high[1]) / 2 + 4, words, class_)

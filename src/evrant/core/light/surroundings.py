@@ -12,6 +12,7 @@ from evrant.core.base.quantity import Figure
 from evrant.core.base.tables import finishes
 from evrant.core.light.bodies import own_body, prisms
 from evrant.core.light.bounce.enclosure import Enclosure, enclosure_of
+from evrant.core.light.bounce.patches import MOST
 from evrant.core.light.bounce.shell import shell_of
 from evrant.core.light.bounce.surfaces import Bands, Surface, fitted, grey, hull_faces
 from evrant.core.light.colour import paint
@@ -279,19 +280,20 @@ def _table(thing: Thing, item: Table) -> Iterable[Surface]:
             )
         elif part.kind in ("top", "casing"):
             fine, widest = (1.0, 0.16) if part.kind == "top" else (2.0, 9.0)
-            solid = _of_eight(part.solid) if item.form == "dress form" else part.solid
+            solid = _of_eight(part.solid) if len(part.solid) > 2 * MOST else part.solid
             faces, body = tuple(hull_faces(solid)), f"{thing.path} {number}"
             returns = grey(finishes.TABLE_TOP if share is None or part.kind != "top" else share)
             yield Surface(thing.name, thing.path, faces, returns, body=body, fine=fine, widest=widest)
 
 
 def _of_eight(drum: Points) -> Points:
-    """An upright round body (lower ring, upper ring, of an even number of sides) with eight sides and the same area."""
+    """An upright round body (lower ring, then upper ring, of a multiple of eight sides) with as many sides as a body in
+    the light may have, and the same area."""
     rings = drum.reshape(2, -1, 3)
     sides = rings.shape[1]
-    ends = rings[:, :: sides // 8]
+    ends = rings[:, :: sides // MOST]
     middle = rings.mean(axis=1, keepdims=True)
-    wider = math.sqrt(sides * math.sin(2 * math.pi / sides) / (8 * math.sin(math.pi / 4)))
+    wider = math.sqrt(sides * math.sin(2 * math.pi / sides) / (MOST * math.sin(2 * math.pi / MOST)))
     return np.asarray((middle + (ends - middle) * wider).reshape(-1, 3))
 
 

@@ -24,6 +24,11 @@ def all_round(head: Flash | Lamp | None, modifier: Modifier | None) -> bool:
     return bulb if modifier is None else modifier.form == "lantern"
 
 
+def hangs(stand: Stand | None) -> bool:
+    """Whether what a support carries hangs from a hook: straight down, where nothing turns it."""
+    return stand is not None and stand.top == "hook or eye"
+
+
 @dataclass(frozen=True, eq=False)
 class Light:
     """A light with its gear resolved and its geometry."""
@@ -41,8 +46,8 @@ class Light:
 
     @property
     def hung(self) -> bool:
-        """Whether it hangs from a hook: straight down, where nothing turns it."""
-        return self.stand is not None and self.stand.top == "hook or eye"
+        """Whether it hangs from a hook."""
+        return hangs(self.stand)
 
     @property
     def tilts(self) -> bool:

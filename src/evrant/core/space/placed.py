@@ -14,7 +14,7 @@ from evrant.core.base.quantity import Figure
 from evrant.core.space.ceiling import Ceiling, ceiling_of
 from evrant.core.space.footprint import Plan, first_wall, plan_of
 from evrant.core.space.framing import View, subject_distance
-from evrant.core.space.lights import Light, all_round
+from evrant.core.space.lights import Light, all_round, hangs
 from evrant.core.space.solids import Vector, unit
 from evrant.core.space.stands import column_of, stand_of
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
@@ -301,7 +301,7 @@ class Placed:
             forward = np.array([0.0, 0.0, -1.0])
         found, modifier = self.gear.get(place.head or ""), kind_of(self.gear.get(place.modifier or ""), Modifier)
         head, stand = kind_of(found, Flash) or kind_of(found, Lamp), stand_of(self.gear, place)
-        if forward is not None and stand is not None and stand.top == "hook or eye" and all_round(head, modifier):
+        if forward is not None and hangs(stand) and all_round(head, modifier):
             forward = np.array([0.0, 0.0, -1.0])
         return Light(
             place,

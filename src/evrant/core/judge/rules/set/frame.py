@@ -269,7 +269,7 @@ def _lenses(scene: Scene) -> Iterable[Margin]:
     room = _room(scene)
     lenses = [item for item in scene.gear.values() if isinstance(item, Lens)]
     own = [item for item in lenses if item.status == "owned"]
-    used = scene.lens if scene.lens is not None and scene.lens.at_hand and scene.lens not in own else None
+    used = scene.lens if scene.lens is not None and scene.lens.status == "planned" else None
     whose = "your lenses" if own else "the lenses you plan"
     owned = own or [item for item in lenses if item.at_hand]
     if own and used:
