@@ -92,6 +92,19 @@ def turn(before: float, after: float) -> Change:
     return change
 
 
+def people(*places: tuple[float, float]) -> Change:
+    """The person of the shot several times, at these places (across, ahead) [m]."""
+
+    def change(data: Data) -> None:
+        first = data["shots"][0]["subjects"][0]
+        data["shots"][0]["subjects"] = [
+            first | {"id": f"person-{i}", "name": f"Person {i}", "across": across, "ahead": ahead}
+            for i, (across, ahead) in enumerate(places, start=1)
+        ]
+
+    return change
+
+
 def newest_body(data: Data) -> None:
     """A newer camera planned and used, where the owned one does the same."""
     item(data, "cam").update(sync_shutter=0.005)
@@ -468,6 +481,18 @@ MISTAKES = [
     Mistake("money for things no set uses", spare_head, "budget.idle"),
     Mistake(
         "a kit that does not go into the cupboard", kit("stands", packed_width=0.75, packed_height=0.7), "stow.place"
+    ),
+    Mistake(
+        "one straight behind another in a group",
+        people((0.0, 0.0), (0.05, -0.6)),
+        "frame.hidden",
+        people((-0.3, 0.0), (0.3, -0.6)),
+    ),
+    Mistake(
+        "a group lit from close beside it",
+        both(people((-0.55, 0.0), (0.0, 0.0), (0.55, 0.0)), light(x=2.3, y=3.2)),
+        "light.group",
+        both(people((-0.55, 0.0), (0.0, 0.0), (0.55, 0.0)), light(x=3.9, y=2.1)),
     ),
     Mistake("forgotten receivers and clamps", both(light("rim", x=1.2, y=3.4), kit("trigger")), "trigger.receivers"),
 ]

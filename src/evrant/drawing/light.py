@@ -90,8 +90,7 @@ class LightSheet:
             return text(x + width / 2, y + height / 2, "A key light first.", "note", text_anchor="middle")
         found = contrast(self.lit)
         words = f"the {side_word(self.lit)} side {found:.1f} stops darker" if found is not None else "lit"
-        subjects = self.lit.scene.shot.subjects
-        what = "The face" if subjects and subjects[0].kind == "person" else "A ball in its place"
+        what = "The face" if self.lit.scene.shot.of_person else "A ball in its place"
         drawn = _canvas(picture.smoothed(), (x, y, width, height), f"{what} as the camera sees it, {words}")
         return drawn + self._close(x, y, width, height, words)
 
@@ -99,7 +98,7 @@ class LightSheet:
         """Where the computed picture of the face is painted over the bust, which stands until it is there."""
         scene = self.lit.scene
         view = close_view(self.lit)
-        if view is None or not scene.shot.subjects or scene.shot.subjects[0].kind != "person":
+        if view is None or not scene.shot.of_person:
             return ""
         room, label = max(width - BESIDE, width / 2), f"The face as it would be taken, {words}"
         return taken_canvas(scene, view, room, height, label, x=x, y=y, close=True)

@@ -122,7 +122,7 @@ def number6(number_: float) -> str:
 def _picture(layout: Layout, scene: Scene, light: LightSheet | None) -> str:
     x, y, width, height = layout.picture
     if light is not None:
-        person = bool(scene.shot.subjects) and scene.shot.subjects[0].kind == "person"
+        person = scene.shot.of_person
         words = "The face, as lit" if person else "What it mirrors" if shiny(scene) else "A ball in its place, as lit"
         inner = text(0, -9, words, "view-title") + light.bust(0, 0, width, height)
         return element("svg", inner, id="view-picture", x=x, y=y, width=width, height=height, overflow="visible")

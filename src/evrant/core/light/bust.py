@@ -74,7 +74,7 @@ PERSON = Model(PARTS, SOCKETS, SHADING, HALF_WIDTH, HALF_HEIGHT, MIDDLE, (SKIN[0
 
 def model_of(lit: Lit) -> Model:
     """A bust for a person; a pale ball of the subject's size for anything else."""
-    lead = lit.scene.shot.subjects[0]
+    lead = lit.scene.shot.lead
     if lead.kind == "person":
         return PERSON
     tall = lead.height.value if lead.height else USUAL[lead.kind]

@@ -54,7 +54,7 @@ class Mirrored:
 
 def shiny(scene: Scene) -> Subject | None:
     """The lead subject, where its surface mirrors."""
-    lead = scene.shot.subjects[0] if scene.shot.subjects else None
+    lead = scene.shot.lead if scene.shot.subjects else None
     return lead if lead is not None and lead.kind == "object" and lead.shine != "matt" else None
 
 
@@ -233,7 +233,7 @@ UNDER_IT = -2
 def _feet(scene: Scene) -> list[Points]:
     """Where the lead subject touches what it stands on, front up."""
     found = []
-    for faces in prisms(scene, scene.shot.subjects[0]):
+    for faces in prisms(scene, scene.shot.lead):
         lowest = min(faces, key=lambda face: float(face[:, 2].mean()))
         if float(np.ptp(lowest[:, 2])) < 1e-6 and abs(float(lowest[0, 2]) - scene.surface) < TOUCH:
             found.append(lowest[::-1])

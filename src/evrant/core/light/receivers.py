@@ -1,6 +1,5 @@
 """Where light is asked for in a set: the subject as meter, cheeks and a cube see it, down its front, the background."""
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -37,7 +36,7 @@ def rows_of(scene: Scene, beams: tuple[Beam, ...]) -> Rows:
     ways: list[Vector] = []
     owners: list[str] = []
     at: dict[str, slice] = {}
-    lead = own_body(scene.shot.subjects[0].id) if scene.shot.subjects else ""
+    lead = own_body(scene.shot.lead.id) if scene.shot.subjects else ""
 
     def put(name: str, spots: list[Vector], normals: list[Vector], owner: str = lead) -> None:
         at[name] = slice(len(points), len(points) + len(spots))
@@ -75,7 +74,7 @@ def body_points(scene: Scene) -> list[tuple[str, Vector]]:
         return found
     low = max(scene.wanted.top - scene.wanted.height.value, 0.0)
     low = max(low, min((s.base.value if s.base else 0.0 for s in scene.shot.subjects), default=0.0)) + 0.02
-    lead = scene.shot.subjects[0]
+    lead = scene.shot.lead
     if lead.height is not None and not scene.overhead:
         edge = (lead.base.value if lead.base else 0.0) + extent(lead, lead.height.value).top
         high = max(min(edge, scene.wanted.top) - 0.02, float(scene.face[2]))
@@ -83,10 +82,8 @@ def body_points(scene: Scene) -> list[tuple[str, Vector]]:
     for i, share in enumerate((0.25, 0.5, 0.75, 1.0)):
         spot = np.array([scene.face[0], scene.face[1], scene.face[2] + (low - scene.face[2]) * share])
         found.append((f"down {i + 1}", spot))
-    angle = math.radians(scene.facing)
-    ahead, left = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
-    if scene.mark is not None:
-        for one in scene.shot.subjects[1:]:
-            spot = scene.mark + ahead * one.ahead + left * one.across
-            found.append((f"subject {one.id}", np.array([*spot, scene.face[2]])))
+    for one in scene.shot.subjects:
+        face = scene.face_of(one)
+        if face is not None and one is not lead:
+            found.append((f"subject {one.id}", face))
     return found

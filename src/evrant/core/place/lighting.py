@@ -27,6 +27,9 @@ picture [degrees]; project choice."""
 UNDER_CEILING = 0.08
 LONGEST_BOOM = 2.0
 """A boom is drawn out no further than a place may say [m]."""
+GROUP_OUT = 0.8
+"""Lights of a group stand so much further from its middle than its outermost faces are apart [m]: two of them then
+differ by less than half a stop over four people; project choice."""
 MADE_OF = ("head", "modifier", "gridded", "gel", "support", "stands_on", "joint", "ring")
 """What a light is made of, by the fields of its place."""
 
@@ -100,7 +103,7 @@ def lit(
 def window_side(scene: Scene) -> float | None:
     """The side of the subject most daylight comes from, 1 its left, −1 its right; each window by its area over the
     square of its distance. None where no window is known."""
-    if scene.face is None or scene.walls is None:
+    if scene.lit_spot is None or scene.walls is None:
         return None
     angle, total = math.radians(scene.facing), 0.0
     left = np.array([-math.sin(angle), math.cos(angle), 0.0])
@@ -108,7 +111,7 @@ def window_side(scene: Scene) -> float | None:
         glass = window_face(scene.walls, scene.room, window)
         if glass is None or window.blackout == "in place":
             continue
-        way = glass.mean(axis=0) - scene.face
+        way = glass.mean(axis=0) - scene.lit_spot
         area = float(np.linalg.norm(np.cross(glass[1] - glass[0], glass[2] - glass[1])))
         total += area * float(way @ left) / float(np.linalg.norm(way)) ** 3
     return None if total == 0.0 else math.copysign(1.0, total)
@@ -130,9 +133,16 @@ def named_beams(pattern: Pattern) -> list[tuple[Beam, str]]:
 
 
 def key_distance(scene: Scene) -> float:
-    """Usual distance face to key: one and a half frame heights, 0.6 to 1.7 m."""
+    """Usual distance face to key: one and a half frame heights, 0.6 to 1.7 m; of a group so far that those nearer the
+    light get little more of it."""
     frame = scene.wanted.height.value if scene.wanted else 1.0
-    return min(max(1.5 * frame, 0.6), 1.7)
+    return max(min(max(1.5 * frame, 0.6), 1.7), GROUP_OUT + _spread(scene))
+
+
+def _spread(scene: Scene) -> float:
+    """How far apart the outermost of several people are [m]."""
+    people = [(one.across, one.ahead) for one in scene.shot.subjects if one.kind == "person"]
+    return math.hypot(*np.ptp(np.array(people), axis=0)) if len(people) > 1 else 0.0
 
 
 def boomed(beam: Beam) -> bool:
@@ -183,7 +193,7 @@ def _stands(shelf: Shelf, uses: tuple[str, ...], *, arms: bool = True) -> list[s
 
 
 def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float) -> LightPlace:
-    if scene.face is None or scene.axis is None:
+    if scene.lit_spot is None or scene.axis is None:
         return place
     match beam.aim:
         case "background":
@@ -196,8 +206,8 @@ def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float
     wish = direction(beam.round * side, beam.up)
     ahead, left = np.array([math.cos(turn), math.sin(turn)]), np.array([-math.sin(turn), math.cos(turn)])
     far = out * beam.far
-    spot = scene.face[:2] + (ahead * wish[0] + left * wish[1]) * far
-    high = _under_ceiling(scene, place, spot, float(scene.face[2]) + wish[2] * far, beam.up)
+    spot = scene.lit_spot[:2] + (ahead * wish[0] + left * wish[1]) * far
+    high = _under_ceiling(scene, place, spot, float(scene.lit_spot[2]) + wish[2] * far, beam.up)
     boom = _boom(scene, place, spot, side) if boomed(beam) else None
     here = _at(place, spot, high, boom[0] if boom else None)
     return here.changed(boom_length=min(boom[1], LONGEST_BOOM) if boom else None)
@@ -261,8 +271,8 @@ def _under_ceiling(scene: Scene, place: LightPlace, spot: Vector, wish: float, u
 
 def _at_background(scene: Scene, place: LightPlace, beam: Beam, side: float) -> LightPlace:
     """Beside the background, just out of the frame, aimed at its far half."""
-    assert scene.axis is not None and scene.face is not None
-    spot, way = scene.line or (scene.face[:2] - scene.axis, scene.axis)
+    assert scene.axis is not None and scene.lit_spot is not None
+    spot, way = scene.line or (scene.lit_spot[:2] - scene.axis, scene.axis)
     along = np.array([-way[1], way[0]]) * beam.round * side
     half = (scene.wanted.width if scene.wanted else 1.0) / 2
     wide = max(half * 1.5 + 0.35, 0.8)
@@ -316,12 +326,12 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
     """A board of the wanted surface, upright, square to the face."""
     boards = [item.id for item in shelf.items if isinstance(item, Board) and item.surface == card.surface]
     item = shelf.take(Board, boards[0] if boards else None, best=boards)
-    if item is None or item.surface != card.surface or scene.face is None:
+    if item is None or item.surface != card.surface or scene.lit_spot is None:
         return None
     angle = math.radians(scene.facing + card.round * side)
-    spot = scene.face[:2] + np.array([math.cos(angle), math.sin(angle)]) * out * card.far
+    spot = scene.lit_spot[:2] + np.array([math.cos(angle), math.sin(angle)]) * out * card.far
     high = value(item.height) or 0.6
-    base = max(float(scene.face[2]) + card.centre - high / 2, 0.0)
+    base = max(float(scene.lit_spot[2]) + card.centre - high / 2, 0.0)
     turn = (math.degrees(angle) - 90 + 180) % 360 - 180
     return PropPlace(
         id=f"card-{number}", item=item.id, x=_r(spot[0]), y=_r(spot[1]), turn=round(turn, 1), height=_r(base)
@@ -331,17 +341,17 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
 def turned(scene: Scene, facing: float) -> SetPlan:
     """The face turned to a plan direction; lights and cards that belong to it go round with it."""
     plan = scene.plan.changed(mark=scene.plan.mark.changed(facing=facing))
-    if scene.face is None or scene.mark is None:
+    if scene.lit_spot is None or scene.mark is None:
         return plan
     angle = math.radians(facing - scene.facing)
     turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
-    target = replace(scene, plan=plan).face
+    target = replace(scene, plan=plan).lit_spot
     assert target is not None
 
     def carried(x: float | None, y: float | None) -> dict[str, float]:
-        if x is None or y is None or scene.face is None:
+        if x is None or y is None or scene.lit_spot is None:
             return {}
-        spot = target[:2] + turn @ (np.array([x, y]) - scene.face[:2])
+        spot = target[:2] + turn @ (np.array([x, y]) - scene.lit_spot[:2])
         return {"x": _r(spot[0]), "y": _r(spot[1])}
 
     own = ("background light", "practical", "ring light")

@@ -96,6 +96,9 @@ PATTERNS: dict[Pattern, Recipe] = {
     ),
     "side": Recipe((Beam("key", 80, 18),), near=18, says="one light from the side"),
     "side pair": Recipe((Beam("key", 75, 20), Beam("fill", -75, 20)), near=18, says="a light from either side"),
+    "even pair": Recipe(
+        (Beam("key", 40, 28), Beam("key", -40, 28)), near=18, says="two lights alike on either side of the lens"
+    ),
     "top": Recipe((Beam("top light", 0, 84),), near=20, says="one light from above"),
     "under-light": Recipe((Beam("under-light", 0, -70, 0.6),), near=25, says="light from below, through the surface"),
     "ring": Recipe((Beam("ring light", 0, 0, aim="lens"),), near=10, says="a ring round the lens"),
@@ -121,13 +124,13 @@ class Seen:
 
 
 def seen_from_face(scene: Scene) -> tuple[Seen, ...]:
-    """Every placed light as the lead subject's face sees it."""
-    if scene.face is None:
+    """Every placed light as the lead subject's face sees it, of several people the middle of theirs."""
+    if scene.lit_spot is None:
         return ()
     found = []
     for light in scene.lights:
         if light.at is not None:
-            x, y, z = (float(part) for part in light.at - scene.face)
+            x, y, z = (float(part) for part in light.at - scene.lit_spot)
             angle = math.degrees(math.atan2(y, x)) - scene.facing
             found.append(Seen(light, (angle + 180) % 360 - 180, math.degrees(math.atan2(z, math.hypot(x, y)))))
     return tuple(found)
@@ -213,6 +216,7 @@ TOLD_BY_ANGLE: tuple[Pattern, ...] = (
     "rim pair",
     "hair light",
     "side pair",
+    "even pair",
     "top",
     "under-light",
 )
@@ -235,9 +239,9 @@ def _is_turned(turned: float, front: list[Seen], wanted: float) -> bool:
 
 def _fires_back(scene: Scene, light: Light) -> bool:
     """A light whose aim is explicit and away from the face."""
-    if light.place.aim_x is None or light.forward is None or light.at is None or scene.face is None:
+    if light.place.aim_x is None or light.forward is None or light.at is None or scene.lit_spot is None:
         return False
-    return apart(light.forward, unit(scene.face - light.at)) > 60
+    return apart(light.forward, unit(scene.lit_spot - light.at)) > 60
 
 
 def words(pattern: Pattern) -> str:

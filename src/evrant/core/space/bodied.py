@@ -22,7 +22,8 @@ class Bodied(Placed):
         if self.mark is None or any(s.height is None for s in self.shot.subjects) or not self.shot.subjects:
             return None
         parts = [Part("body", solid) for s in self.shot.subjects for solid in self.body_parts(s.id)]
-        names = " and ".join(s.name.lower() for s in self.shot.subjects)
+        several = len(self.shot.subjects) > 2
+        names = "group" if several else " and ".join(s.name.lower() for s in self.shot.subjects)
         return Thing(f"{self.path}/mark", names, "subject", tuple(parts))
 
     def body_parts(self, subject: str) -> tuple[Points, ...]:

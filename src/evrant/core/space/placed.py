@@ -17,12 +17,13 @@ from evrant.core.space.framing import View, subject_distance
 from evrant.core.space.lights import Light, all_round, hangs
 from evrant.core.space.solids import Vector, unit
 from evrant.core.space.stands import column_of, stand_of
+from evrant.core.space.stature import extent
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
 from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import Backdrop, Camera, Flash, Holder, Item, Lamp, Lens, Modifier, Stand, Tent
 from evrant.core.studio.room import Box, Room, value
 from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
-from evrant.core.studio.shots import Shot
+from evrant.core.studio.shots import Shot, Subject
 
 K = TypeVar("K")
 
@@ -260,7 +261,7 @@ class Placed:
     @property
     def surface(self) -> float:
         """Height the lead subject stands on [m]."""
-        base = self.shot.subjects[0].base if self.shot.subjects else None
+        base = self.shot.lead.base if self.shot.subjects else None
         return base.value if base else 0.0
 
     @property
@@ -270,14 +271,28 @@ class Placed:
 
     @cached_property
     def face(self) -> Vector | None:
-        """The lead subject's face: what lights are aimed at."""
+        """The lead subject's face: where light is metered."""
         if self.mark is None or self.wanted is None or not self.shot.subjects:
             return None
-        lead = self.shot.subjects[0]
+        return self.face_of(self.shot.lead)
+
+    def face_of(self, subject: Subject) -> Vector | None:
+        """A subject's face, or the middle of what has none (3,); None without a mark or its height."""
+        if self.mark is None or subject.height is None:
+            return None
         angle = math.radians(self.facing)
         ahead, left = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
-        spot = self.mark + ahead * lead.ahead + left * lead.across
-        return np.array([*spot, self.wanted.face])
+        high = (subject.base.value if subject.base else 0.0) + extent(subject, subject.height.value).face
+        return np.array([*(self.mark + ahead * subject.ahead + left * subject.across), high])
+
+    @cached_property
+    def lit_spot(self) -> Vector | None:
+        """What lights are set about and aimed at: the lead subject's face, of several people the middle of theirs."""
+        people = [one for one in self.shot.subjects if one.kind == "person"]
+        if self.face is None or len(people) < 2:
+            return self.face
+        faces = np.array([face for one in people if (face := self.face_of(one)) is not None])
+        return np.asarray((faces.min(axis=0) + faces.max(axis=0)) / 2)
 
     @cached_property
     def lights(self) -> tuple[Light, ...]:
@@ -321,7 +336,7 @@ class Placed:
             return np.array([*aimed, place.aim_height if place.aim_height is not None else 1.2])
         if place.role == "background light" and self.line is not None:
             return np.array([*self.line[0], (self.wanted.middle if self.wanted else 1.2)])
-        return self.face
+        return self.lit_spot
 
     def camera_foot(self, support: Stand | None) -> Vector:
         """Where the camera's support stands: under it, or at the end of its arm."""

@@ -90,6 +90,6 @@ def crop_heights(shot: Shot) -> dict[Crop, float]:
         asked = wanted(shot.changed(crop=crop, frame_height=None))
         if asked is not None and all(abs(asked.height.value - other) > 1e-6 for other in found.values()):
             found[crop] = asked.height.value
-    if shot.subjects and shot.subjects[0].kind != "person" and found:
+    if shot.subjects and shot.lead.kind != "person" and found:
         found = {"whole subject": next(iter(found.values()))}
     return found

@@ -78,9 +78,9 @@ def _moves(scene: Scene, twin: Scene, kind: ThingKind) -> bool:
 
 
 def _aims(scene: Scene) -> tuple[float, ...]:
-    """What lights are aimed at: the face, and the middle of the frame on the background."""
+    """What lights are aimed at: the face or faces, and the middle of the frame on the background."""
     assert scene.wanted is not None
-    face = () if scene.face is None else tuple(float(part) for part in scene.face)
+    face = () if scene.lit_spot is None else tuple(float(part) for part in scene.lit_spot)
     return (*face, scene.wanted.middle)
 
 

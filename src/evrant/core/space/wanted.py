@@ -56,7 +56,7 @@ def wanted(shot: Shot) -> Wanted | None:
     if shot.parts > 1 and shot.still:
         height = _joined(height, shot.parts)
     top = _frame_top(shot, heights, height.value)
-    lead = shot.subjects[0]
+    lead = shot.lead
     return Wanted(
         height,
         _frame_width(shot, heights),
@@ -65,7 +65,7 @@ def wanted(shot: Shot) -> Wanted | None:
         _middle_ahead(shot, heights),
         top,
         _depth(shot, heights),
-        _base(lead) + extent(lead, heights[0]).face,
+        _base(lead) + extent(lead, _tall(shot)).face,
     )
 
 
@@ -79,6 +79,12 @@ def _tilt(shot: Shot) -> tuple[float, float]:
     """Cosine and sine of the angle the camera looks down by."""
     angle = math.radians(shot.angle)
     return math.cos(angle), math.sin(abs(angle))
+
+
+def _tall(shot: Shot) -> float:
+    """Height of the lead subject, which is known [m]."""
+    assert shot.lead.height is not None
+    return shot.lead.height.value
 
 
 def _base(subject: Subject) -> float:
@@ -99,7 +105,7 @@ def _bounds(shot: Shot, heights: list[float]) -> tuple[float, float, float, floa
 
 def _middle_across(shot: Shot, heights: list[float]) -> float:
     if _is_crop(shot) and len(shot.subjects) == 1:
-        return shot.subjects[0].across
+        return shot.lead.across
     _, _, left, right = _bounds(shot, heights)
     return (left + right) / 2
 
@@ -120,12 +126,12 @@ def _middle_ahead(shot: Shot, heights: list[float]) -> float:
 
 
 def _is_crop(shot: Shot) -> bool:
-    return shot.crop in CROPS and shot.subjects[0].kind == "person"
+    return shot.crop in CROPS and shot.lead.kind == "person"
 
 
 def _frame_height(shot: Shot, heights: list[float]) -> float:
     if _is_crop(shot):
-        return CROPS[shot.crop] * heights[0]
+        return CROPS[shot.crop] * _tall(shot)
     bottom, top, _, _ = _bounds(shot, heights)
     rear, front = _deep(shot, heights)
     cosine, sine = _tilt(shot)
@@ -136,7 +142,7 @@ def _frame_width(shot: Shot, heights: list[float]) -> float:
     _, _, left, right = _bounds(shot, heights)
     room = 2 * shot.movement.value if shot.movement else 0.0
     if _is_crop(shot) and len(shot.subjects) == 1:
-        return (SHOULDERS if shot.crop == "head and shoulders" else ELBOWS) * heights[0] + room
+        return (SHOULDERS if shot.crop == "head and shoulders" else ELBOWS) * _tall(shot) + room
     return (right - left) * 1.08 + room
 
 

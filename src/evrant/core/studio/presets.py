@@ -28,18 +28,23 @@ def person(key: str = "person", name: str = "Person", **fields: Any) -> dict[str
     return {"id": key, "name": name, "kind": "person", "posture": "standing", "height": MIDDLE, **fields}
 
 
-def group_places(number: int, rows: int = 1, apart: float = 0.55, behind: float = 0.55) -> list[dict[str, Any]]:
-    """Places of a group in rows, each row centred, those behind between those before [m]."""
+def row_places(number: int, rows: int = 1, apart: float = 0.55, behind: float = 0.55) -> list[tuple[float, float]]:
+    """(across, ahead) of people in rows, the first before, each seen through a gap of the row before it [m]: a row of
+    as many is moved on by half a place, both by a quarter so that the whole stays in the middle."""
     per_row = -(-number // rows)
-    people = []
+    found = []
     for i in range(number):
         row, place = divmod(i, per_row)
         count = min(per_row, number - row * per_row)
-        across = (place - (count - 1) / 2) * apart
-        people.append(
-            person(f"person-{i + 1}", f"Person {i + 1}", across=round(across, 3), ahead=round(-row * behind, 3))
-        )
-    return people
+        aside = 0.0 if rows == 1 or number % rows else apart / 4 * (1 if row % 2 else -1)
+        found.append((round((place - (count - 1) / 2) * apart + aside, 3), round(-row * behind, 3)))
+    return found
+
+
+def group_places(number: int, rows: int = 1, apart: float = 0.55) -> list[dict[str, Any]]:
+    """People of a group in their places in rows."""
+    places = enumerate(row_places(number, rows, apart), start=1)
+    return [person(f"person-{i}", f"Person {i}", across=across, ahead=ahead) for i, (across, ahead) in places]
 
 
 def thing(
@@ -83,7 +88,7 @@ def _people() -> Iterable[Preset]:
             "orientation": "landscape",
             "subjects": group_places(4),
             **portrait,
-            "pattern": "side pair",
+            "pattern": "even pair",
         },
     )
     yield Preset(
@@ -94,7 +99,7 @@ def _people() -> Iterable[Preset]:
             "orientation": "landscape",
             "subjects": group_places(6, 2),
             **portrait,
-            "pattern": "side pair",
+            "pattern": "even pair",
             "aperture": 11.0,
         },
     )

@@ -1,5 +1,6 @@
 """Shots: who or what is in the picture, how much of it, and how the camera is set."""
 
+import math
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -30,6 +31,7 @@ Pattern = Literal[
     "scrim",
     "side",
     "side pair",
+    "even pair",
     "top",
     "under-light",
     "ring",
@@ -112,9 +114,25 @@ class Shot(Keeper):
     notes: Note = Field("", title="Notes")
 
     @property
+    def lead(self) -> Subject:
+        """Whose light is metered: the first subject, of three people or more who is nearest to their middle. Raises
+        IndexError where there is none."""
+        people = [one for one in self.subjects if one.kind == "person"]
+        if len(people) < 3:
+            return self.subjects[0]
+        across, ahead = ([getattr(one, name) for one in people] for name in ("across", "ahead"))
+        middle = ((min(across) + max(across)) / 2, (min(ahead) + max(ahead)) / 2)
+        return min(people, key=lambda one: math.hypot(one.across - middle[0], one.ahead - middle[1]))
+
+    @property
+    def of_person(self) -> bool:
+        """Whether light is metered at a person."""
+        return bool(self.subjects) and self.lead.kind == "person"
+
+    @property
     def lit_part(self) -> str:
         """What lights are aimed at and metered at, in words: the lead's face, or a subject that has none."""
-        return "the face" if not self.subjects or self.subjects[0].kind in LIVING else "the subject"
+        return "the face" if not self.subjects or self.lead.kind in LIVING else "the subject"
 
     @property
     def still(self) -> bool:

@@ -14,16 +14,19 @@ from evrant.core.base.clock import Clock, standing_still
 from evrant.core.edits.language import Add, Edit, EditRefused, Remove, SetFields
 from evrant.core.judge.declared import lines
 from evrant.core.place import moves
-from evrant.core.search.arrange.formations import Offer
+from evrant.core.search.arrange.formations import USUAL_GAP, Offer
 from evrant.core.search.arrange.poses import Grid
 from evrant.core.search.arrange.search import Found, Result, arrange
 from evrant.core.studio.gear import Backdrop, Holder, Lens, Modifier
+from evrant.core.studio.presets import row_places
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
 FOCALS = (0.050, 0.035, 0.028, 0.024)
 HALLWAY = 1.2
+NEAREST_GAP = 0.4
+"""Nearer than this nobody stands before a background [m]; common practice, no source."""
 TRIAL = Grid(step=0.25, turn=45.0, along=0.15)
 LIGHTER = Offer(gaps=(0.03,), near=(1.0, 0.7, 0.5, 1.9), wide=(0.0,), modifiers=1)
 
@@ -185,23 +188,35 @@ def _lenses(studio: Studio) -> Iterable[Change]:
 
 
 def _picture(studio: Studio, shot: Shot) -> Iterable[Change]:
-    """Another picture: seated, nearer to the background, a tighter crop, shot in two parts."""
+    """Another picture: a group in two rows, seated, nearer to the background, a tighter crop, shot in two parts."""
     say = Say.of(studio.brief)
+    yield from _two_rows(shot)
     standing = [s for s in shot.subjects if s.kind == "person" and s.posture == "standing"]
     if standing:
         edits = tuple(_set(f"shots/{shot.id}/subjects/{s.id}", posture="seated") for s in standing)
-        yield Change("sit the subject", edits)
-    gap = shot.background_gap.value if shot.background_gap else 1.0
-    if gap > 0.55:
-        nearer = round(max(gap - 0.3, 0.4), 2)
-        yield Change(
-            f"come to {say.length(nearer)} before the background", (_set(f"shots/{shot.id}", background_gap=nearer),)
-        )
+        yield Change("sit the subject" if len(standing) == 1 else "sit them all", edits)
+    gap = shot.background_gap.value if shot.background_gap else USUAL_GAP
+    for nearer in dict.fromkeys((round(max(gap - 0.3, NEAREST_GAP), 2), NEAREST_GAP)) if gap > 0.55 else ():
+        words = f"come to {say.length(nearer)} before the background"
+        yield Change(words, (_set(f"shots/{shot.id}", background_gap=nearer),))
     tighter = {"full length": "three-quarter", "three-quarter": "half length", "half length": "head and shoulders"}
     if shot.crop in tighter:
         yield Change(f"crop to {tighter[shot.crop]}", (_set(f"shots/{shot.id}", crop=tighter[shot.crop]),))
     if shot.parts == 1 and shot.still:
         yield Change("shoot it in two parts and join them", (_set(f"shots/{shot.id}", parts=2),))
+
+
+def _two_rows(shot: Shot) -> Iterable[Change]:
+    """Three people or more in one row: every other one behind the gap between those before."""
+    people = shot.subjects
+    if len(people) < 3 or any(one.kind != "person" for one in people) or len({one.ahead for one in people}) > 1:
+        return
+    places = sorted(row_places(len(people), rows=2))
+    edits = tuple(
+        _set(f"shots/{shot.id}/subjects/{one.id}", across=across, ahead=ahead)
+        for one, (across, ahead) in zip(sorted(people, key=lambda one: one.across), places, strict=True)
+    )
+    yield Change("stand them in two rows, those behind in the gaps", edits)
 
 
 def _building(studio: Studio) -> Iterable[Change]:

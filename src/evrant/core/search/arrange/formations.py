@@ -330,8 +330,8 @@ def _released(shot: Shot, self_made: bool) -> Operator:
 
 def _table(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:
     """The table at hand whose height is nearest to what the subject stands on; a hook or form for a garment."""
-    base = shot.subjects[0].base
-    hangs = shot.subjects[0].kind == "garment"
+    base = shot.lead.base
+    hangs = shot.lead.kind == "garment"
     tables = [item for item in hand if isinstance(item, Table) and item.height and (item.form in HANGING) == hangs]
     if base is None or not base.value or not tables:
         return ()

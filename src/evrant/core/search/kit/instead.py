@@ -6,29 +6,38 @@ way is carried out and the best kit for that shot alone is searched with it: wha
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from itertools import chain, product
+from itertools import chain, combinations, islice, product
 
 from evrant.core.base.clock import Clock, standing_still
-from evrant.core.edits.language import Edit, SetFields, Several
+from evrant.core.edits.language import Edit, EditRefused, SetFields, Several
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.search.arrange.changes import changes
+from evrant.core.search.arrange.formations import Offer
+from evrant.core.search.arrange.search import arrange
+from evrant.core.search.kit.lenses import GRID
 from evrant.core.search.kit.optimum import Kit, Search
 from evrant.core.search.kit.settings import Lights, Way, bodies, lights
 from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.kit.whynot import never
 from evrant.core.space.wanted import OVERHEAD, wanted
-from evrant.core.studio.gear import Item, Lamp, Lens
+from evrant.core.studio.gear import Camera, Item, Lamp, Lens
 from evrant.core.studio.room import value
 from evrant.core.studio.shots import LEAST_KEPT, LIVING, Crop, Pattern, Shot
 from evrant.core.studio.studio import Studio
 
-EACH, WHOLE = 25.0, 60.0
+EACH, WHOLE = 15.0, 60.0
 """How long one way, and all for one shot, are looked for [s]."""
 TABLE, SMALL_LAY = 0.72, 0.6
 """What most tables are high, and how far a lay reaches on them [m]."""
 
 
+A_GLANCE, GLANCE = 1.5, Offer(gaps=(0.03,))
+"""How long a glance at a room takes at most [s], and what is tried in it."""
+AT_A_GLANCE = frozenset({"flash", "lamp", "board", "backdrop", "holder"})
+"""What is left out of it."""
+PLACES = 3
+"""So many changes that give a shot a place are gone on with."""
 NO_ROOM = object()
 SORTS = ("form", "use", "system", "material")
 WHOLE_KINDS = frozenset({"camera", "lens", "lead", "part", "board", "table", "tent"})
@@ -67,7 +76,7 @@ def instead(
     hopeless: set[str] = set()
     for least in (budget, None) if dearer else (budget,):
         as_it_is = [Way((), ())] if least is None else []
-        for way in chain(as_it_is, ways(studio, shot, light)):
+        for way in chain(as_it_is, ways(studio, shot, light, clock)):
             if stop():
                 raise Stopped
             if clock() > end:
@@ -126,32 +135,81 @@ def slim(library: Sequence[Item], shots: Sequence[Shot]) -> list[Item]:
     return found
 
 
-def ways(studio: Studio, shot: Shot, light: Lights = lights) -> Iterator[Way]:
-    """Ways of making a shot possible, the smallest first."""
+def ways(studio: Studio, shot: Shot, light: Lights = lights, clock: Clock = standing_still) -> Iterator[Way]:
+    """Ways of making a shot possible, the smallest first; where the picture has no place even without lights, those
+    that give it one before all others."""
     lit = list(light(studio, shot))
     simple = list(_simpler(shot))
     placed = [*_nearest(studio, shot), *_on_table(shot), *_crops(shot)]
     placed += [Way((one.label,), one.edits) for one in changes(studio, shot) if _of_room(one.edits)]
     placed = [replace(way, place=" and ".join(way.words)) for way in placed]
-    yield from lit
-    yield from simple
-    yield from placed
+    told: set[tuple[str, ...]] = set()
+    for way in chain(_roomy(studio, shot, placed, [*simple, *lit], clock), _in_order(lit, simple, placed)):
+        if way.words not in told:
+            told.add(way.words)
+            yield way
+
+
+def _in_order(lit: Sequence[Way], simple: Sequence[Way], placed: Sequence[Way]) -> Iterator[Way]:
+    """One change, then one of light with one of another sort."""
+    yield from (*lit, *simple, *placed)
     for first, second in chain(product(lit, simple), product(lit, placed)):
         yield first.joined(second)
 
 
-PEOPLES: tuple[Pattern, str] = ("loop", "one light, beside and above")
-THINGS: tuple[Pattern, str] = ("side", "one light from a side")
+def _roomy(studio: Studio, shot: Shot, placed: Sequence[Way], light: Sequence[Way], clock: Clock) -> Iterator[Way]:
+    """Where the shot has no place as it is: what gives it one, one change or two, by itself and with another light."""
+    if not placed or _has_place(studio, shot, Way((), ()), clock):
+        return
+    found = [way for way in placed if _has_place(studio, shot, way, clock)]
+    if not found:
+        pairs = (first.joined(second) for first, second in combinations(placed, 2))
+        found = list(islice((way for way in pairs if _has_place(studio, shot, way, clock)), PLACES))
+    for way in found[:PLACES]:
+        yield way
+    for more, way in product(light, found[:PLACES]):
+        yield more.joined(way)
+
+
+def _has_place(studio: Studio, shot: Shot, way: Way, clock: Clock) -> bool:
+    """Whether a shot changed so fits the room by itself: with the camera that is owned, before a bare wall, without
+    lights. Taken to where there is no camera yet. A glance: what it says no to is tried too, but later."""
+    gear = tuple(one for one in studio.gear if one.status == "owned" and one.kind not in AT_A_GLANCE)
+    if not any(isinstance(one, Camera) for one in gear) or not any(isinstance(one, Lens) for one in gear):
+        return True
+    alone = studio.changed(shots=(shot,), sets=(), gear=gear)
+    try:
+        for edit in way.edits:
+            alone = change(alone, edit)
+    except EditRefused:
+        return False
+    return arrange(
+        alone, alone.shots[0], offer=GLANCE, grid=GRID, budget=A_GLANCE, most=1, first=True, clock=clock
+    ).fits
+
+
+Single = tuple[tuple[Pattern, str], ...]
+PEOPLES: Single = (("loop", "one light, beside and above"),)
+GROUPS: Single = (
+    ("bounced", "one light sent back into wall and ceiling"),
+    ("butterfly", "one light, high over the lens"),
+)
+THINGS: Single = (("side", "one light from a side"),)
+"""One light in place of several; over a group only one from the front is even."""
 BARE = "any background, the bare wall too"
 
 
 def _simpler(shot: Shot) -> Iterator[Way]:
     """One light where the pattern has several, the bare wall where a tone is asked for; then both."""
     target = f"shots/{shot.id}"
+    people = sum(subject.kind == "person" for subject in shot.subjects)
     living = any(subject.kind in LIVING for subject in shot.subjects)
-    pattern, words = PEOPLES if living else THINGS
+    single = GROUPS if people > 2 else PEOPLES if living else THINGS
     several = shot.pattern is not None and len(PATTERNS[shot.pattern].beams) > 1
-    fewer = [Way((words,), (SetFields(target=target, fields={"pattern": pattern}),))] if several else []
+    fewer = [
+        Way((words,), (SetFields(target=target, fields={"pattern": pattern}),))
+        for pattern, words in (single if several else ())
+    ]
     bare = [Way((BARE,), (SetFields(target=target, fields={"tone": None}),))] if shot.tone is not None else []
     yield from (*fewer, *bare)
     for first, second in product(fewer, bare):

@@ -195,7 +195,7 @@ def summary(page: Page, state: Lit | None) -> list[tuple[str, str]]:
         rows.append(
             ("All lights together", words if key.kind == "flash" else f"{words}, 1/{1 / (shot.shutter or 1):.0f} s")
         )
-    tint, person = account.tint_at(state, "shadow side"), shot.subjects and shot.subjects[0].kind == "person"
+    tint, person = account.tint_at(state, "shadow side"), shot.of_person
     if tint is not None:
         rows.append(("Tint there", f"ΔE {tint.white:.1f} on white" + (f", {tint.skin:.1f} on skin" if person else "")))
     ground = account.ground(state)

@@ -91,7 +91,7 @@ def taken(page: Page) -> Taken:
         chosen=chosen,
         sentences=[*described(small), *small.missing],
         settings=settings_of(small),
-        faces=any(who.kind == "person" for who in state.scene.shot.subjects[:1]),
+        faces=state.scene.shot.of_person,
         cuts=crops,
         cut=next((one for one in crops if one.key == asked.get("crop") and one.fits), None),
         wide=wide,

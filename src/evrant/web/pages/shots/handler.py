@@ -72,7 +72,7 @@ def shots(page: Page) -> Shots:
 
 def _faces(shot: Shot) -> list[Row]:
     """Patterns for what is in the picture, with the picture of a face under each where there is one."""
-    person = bool(shot.subjects) and shot.subjects[0].kind == "person"
+    person = shot.of_person
     usual = [name for name in PATTERNS if name in PICTURED] if person else [*THINGS]
     names = usual if shot.pattern is None or shot.pattern in usual else [*usual, shot.pattern]
     rows: list[Row] = [
@@ -91,6 +91,7 @@ PICTURED: tuple[Pattern, ...] = (
     "broad",
     "short",
     "hair light",
+    "even pair",
     "bounced",
     "ring",
     "top",
@@ -101,6 +102,7 @@ PICTURED: tuple[Pattern, ...] = (
 THINGS: tuple[Pattern, ...] = (
     "side",
     "side pair",
+    "even pair",
     "top",
     "under-light",
     "tent",

@@ -141,7 +141,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
 
 def _size(scene: Scene) -> float:
     """Greatest measure of the thing [m]."""
-    lead = scene.shot.subjects[0]
+    lead = scene.shot.lead
     size = extent(lead, lead.height.value if lead.height else 0.2)
     return max(size.top, size.width, size.depth)
 

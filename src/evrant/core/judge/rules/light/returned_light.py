@@ -63,7 +63,8 @@ GROUP = Line(
     "Evenness over the group",
     "stop",
     Basis(
-        "log₂ of the exposure at each face or thing over the first one's, direct and returned light",
+        "log₂ of the exposure at each face or thing over the one that is metered, direct and returned light: the "
+        "first, of three people or more who is nearest to their middle",
         "At most half a stop; common practice, no source",
         "common practice",
     ),
@@ -191,7 +192,7 @@ def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
 
 def _on_skin(scene: Scene, found: account.Tint) -> str:
     """What a tint does to skin, where there is any."""
-    return f", skin by {found.skin:.1f}" if scene.shot.subjects and scene.shot.subjects[0].kind == "person" else ""
+    return f", skin by {found.skin:.1f}" if scene.shot.of_person else ""
 
 
 def _tinted_by(scene: Scene, beam: Beam, found: account.Tint) -> Margin:
@@ -241,7 +242,8 @@ def _group(scene: Scene, state: Lit) -> Iterable[Margin]:
     if not others:
         return
     name, worst = max(others, key=lambda one: abs(one[1]))
-    who = next((s.name for s in scene.shot.subjects if name.endswith(s.id)), "other subject")
+    who = next((s.name for s in scene.shot.subjects if name == f"subject {s.id}"), "other subject").lower()
+    lead, way = scene.shot.lead.name.lower(), "more" if worst > 0 else "less"
     yield judge(
         GROUP,
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
@@ -249,8 +251,8 @@ def _group(scene: Scene, state: Lit) -> Iterable[Margin]:
         need=abs(worst),
         have=EVEN,
         clear="Everyone gets the same light.",
-        short=f"The {who.lower()} gets {'more' if worst > 0 else 'less'} light than the others.",
-        reason=f"{signed(worst)} stops against the first face; half a stop is usual. Farther lights even it out.",
+        short=f"The {who} gets {way} light than the {lead}.",
+        reason=f"{signed(worst)} stops; half a stop is usual. Farther lights even it out.",
     )
 
 

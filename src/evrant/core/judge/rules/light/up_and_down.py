@@ -70,7 +70,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     if isinstance(state, Missing) or not state.beams:
         return
     about = (f"{scene.path}/lights", f"shots/{scene.shot.id}")
-    first = scene.shot.subjects[0].kind if scene.shot.subjects else ""
+    first = scene.shot.lead.kind if scene.shot.subjects else ""
     ahead, above, under = (cube(state)[i] for i in (AHEAD, ABOVE, UNDER))
     if first in LIVING and not scene.overhead and ahead > 0 and above > 0:
         steep = math.log2(above / ahead)

@@ -62,8 +62,7 @@ def strained(scene: Scene) -> bool:
 
 
 def _asked(scene: Scene) -> bool:
-    lead = scene.shot.subjects[0] if scene.shot.subjects else None
-    return lead is not None and lead.kind == "person" and scene.shot.crop in CLOSE and not scene.overhead
+    return scene.shot.of_person and scene.shot.crop in CLOSE and not scene.overhead
 
 
 def _distance(scene: Scene) -> float | None:

@@ -1,0 +1,130 @@
+"""Is everyone's face seen past the others of a group? Code frame.hidden."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.space.framing import View
+from evrant.core.space.scene import Scene
+from evrant.core.space.shares import picture_shares
+from evrant.core.space.solids import Points, ball, cut, separation
+from evrant.core.space.stature import CHIN, FACE_DEPTH
+from evrant.core.studio.shots import LIVING, Subject
+from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.words import Say
+
+HIDDEN = Line(
+    "frame.hidden",
+    "Everyone's face seen",
+    "m",
+    Basis(
+        "gap in the picture between a face and the bodies before it, carried back to the face ≥ 0; a head is 0.13 of "
+        "the stature high and 0.09 wide",
+        "Central projection; head height after Drillis and Contini (from memory); its width common practice, no source",
+        "common practice",
+    ),
+    asks="Does nobody in a group hide another's face?",
+    step="set",
+)
+HALF_WIDE, HALF_HIGH = 0.045, (1 - CHIN) / 2
+"""Half of a head as a share of stature."""
+STANDING = Share("spot each of them takes", 0.03)
+THICK = 1.0
+"""Outlines in the picture are given this thickness [m], so that gaps are found within the picture."""
+STEPS = (0.1, -0.1, 0.2, -0.2, 0.3, -0.3)
+"""How far somebody moves aside at most [m]."""
+
+
+@dataclass(frozen=True)
+class _Covered:
+    """The least gap of a face to somebody before it [m], and who that is."""
+
+    gap: float
+    by: Subject
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """One line for a group, of the face that comes nearest to be hidden."""
+    if len(scene.shot.subjects) < 2 or scene.view is None or scene.overhead:
+        return
+    found = [(one, near) for one in scene.shot.subjects if (near := _nearest(scene, one)) is not None]
+    if not found:
+        return
+    one, near = min(found, key=lambda pair: pair[1].gap)
+
+    def gap(twin: Scene) -> float | None:
+        same = by_id(twin.shot.subjects, one.id)
+        other = None if same is None else _nearest(twin, same)
+        return None if other is None else other.gap
+
+    face, who, other = scene.face_of(one), one.name.lower(), near.by.name.lower()
+    subjects = f"shots/{scene.shot.id}/subjects"
+    yield judge(
+        HIDDEN,
+        (f"{subjects}/{one.id}", f"{subjects}/{near.by.id}", f"{scene.path}/camera"),
+        Estimate(near.gap, (STANDING, *picture_shares(scene, gap))),
+        need=0.0,
+        have=near.gap,
+        clear="Nobody hides another's face.",
+        short=f"The {other} hides the face of the {who}.",
+        reason=f"Seen from the lens, the {other} comes {Say.of(scene.brief).short_by(near.gap)} "
+        f"{'clear of' if near.gap >= 0 else 'over'} the face of the {who}.",
+        at=None if face is None else (float(face[0]), float(face[1]), float(face[2])),
+    )
+
+
+def _nearest(scene: Scene, one: Subject) -> _Covered | None:
+    """Who of the others comes nearest to a face from before it; None where nobody is before it."""
+    view, face = scene.view, _head(scene, one)
+    if view is None or face is None:
+        return None
+    middle = face.mean(axis=0)
+    head = _flat(view, face)
+    far = float(view.depth(middle[None])[0])
+    found = [
+        _Covered(separation(head, _flat(view, seen))[0] * far / view.image, other)
+        for other in scene.shot.subjects
+        if other.id != one.id
+        for solid in scene.body_parts(other.id)
+        if len(seen := cut(solid, middle, -view.forward)) >= 3
+    ]
+    return min(found, key=lambda one: one.gap, default=None)
+
+
+def _head(scene: Scene, one: Subject) -> Points | None:
+    """A person's head, an animal's as deep as high; None of what has no face."""
+    spot = scene.face_of(one)
+    if spot is None or one.kind not in LIVING or one.height is None:
+        return None
+    tall = one.height.value
+    deep = FACE_DEPTH[one.kind] / 2
+    wide, high = (HALF_WIDE, HALF_HIGH) if one.kind == "person" else (deep, deep)
+    return ball(spot, (wide * tall, wide * tall, high * tall))
+
+
+def _flat(view: View, solid: Points) -> Points:
+    """The outline of a body on the sensor, drawn out along the lens [m]."""
+    picture = view.project(solid) * (view.across / 2, view.upward / 2)
+    return np.vstack([np.column_stack([picture, np.full(len(picture), z)]) for z in (-THICK, THICK)])
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """One of the two a step aside."""
+    if scene is None:
+        return
+    say = Say.of(scene.brief)
+    for path in margin.about:  # the camera has no place here
+        one = by_id(scene.shot.subjects, path.rsplit("/", 1)[-1])
+        if one is None:
+            continue
+        for step in STEPS:
+            label = f"{one.name} {say.length(abs(step))} to their {'left' if step > 0 else 'right'}"
+            yield Proposal(label, SetFields(target=path, fields={"across": round(one.across + step, 3)}))
+
+
+RULE = SetRule("faces of a group", margins, (HIDDEN,), propose, reads=UNLIT, order=2)
