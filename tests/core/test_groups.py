@@ -107,7 +107,7 @@ def test_an_even_pair_is_even_over_four_and_lights_from_the_sides_are_not() -> N
     found = {name.removeprefix("subject "): stops for name, stops in account.fall(state) if name.startswith("subject")}
     for number in (0, 2, 3):
         stops = math.log2(whole[number])
-        assert found[f"person-{number + 1}"] == pytest.approx(stops, abs=0.15), "a reflector is no point"
+        assert found[f"person-{number + 1}"] == pytest.approx(stops, abs=0.2), "a reflector is no point"
     assert told(studio, "light.group").verdict is not Verdict.SHORT
     sides, _ = lit_by("side pair", group(*ROW, black=True))
     line = told(sides, "light.group")

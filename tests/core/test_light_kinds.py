@@ -1,6 +1,7 @@
 """Sets unlike a softbox portrait: what their light lines conclude, each as somebody who runs such sets would."""
 
 import math
+import re
 from typing import Any
 
 import numpy as np
@@ -8,16 +9,19 @@ import pytest
 from helpers.studios import item, one_portrait, packed, parse
 
 from evrant.core.base.margins import Margin, Verdict
+from evrant.core.edits.language import Light
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.judge.rules.light.aim import half_beam
 from evrant.core.light import account
 from evrant.core.light.lit import Lit, lit
+from evrant.core.place.moves import change
 from evrant.core.place.patterns import named
 from evrant.core.search.arrange.search import arrange
 from evrant.core.space.scene import scene_of
 from evrant.core.space.volumes import ring_of
 from evrant.core.studio.gear import Modifier
+from evrant.core.studio.shots import Pattern
 
 Data = dict[str, Any]
 
@@ -164,6 +168,20 @@ def test_lamps_overhead_put_the_eyes_in_shadow_and_turning_them_off_helps() -> N
     offers = remedies_of(studio, line, ledger)
     assert any("lamps off" in one.label and one.verdict is Verdict.CLEAR for one in offers)
     assert lines(filmed())["light.eyes"].verdict is Verdict.CLEAR
+
+
+@pytest.mark.parametrize(("pattern", "up"), [("loop", 38), ("Rembrandt", 45), ("split", 12), ("side", 18), ("top", 84)])
+def test_what_is_over_the_eyes_is_told_wherever_round_the_face_the_light_stands(pattern: Pattern, up: int) -> None:
+    """Independent: the elevation a pattern places its light at; a split light was told to come from 77° up."""
+    data = one_portrait()
+    data["room"]["height"] = 3.4
+    next(one for one in data["gear"] if one["id"] == "stand")["max_height"] = 3.2
+    studio = parse(data)
+    studio = change(studio, Light(target=f"sets/{studio.sets[0].id}", pattern=pattern))
+    line = next(m for m in ledger_of(studio).lines if m.code == "light.eyes")
+    told = re.search(r"a light (\d+)° up", line.reason)
+    assert told is not None and int(told[1]) == pytest.approx(up, abs=6)
+    assert (line.verdict is Verdict.SHORT) == (up > 63)
 
 
 def test_a_light_from_the_floor_is_light_from_below() -> None:

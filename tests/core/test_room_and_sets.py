@@ -20,6 +20,7 @@ from evrant.core.place.moves import writes
 from evrant.core.place.patterns import PATTERNS, TOLD_BY_ANGLE, deviation, named, seen_from_face
 from evrant.core.search.arrange.changes import changes
 from evrant.core.space.changeover import changeover
+from evrant.core.space.framing import hits
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.space.survey import answered, asks, next_open
 from evrant.core.space.wanted import wanted
@@ -474,6 +475,30 @@ def test_an_optical_slave_must_see_what_fires_it() -> None:
     assert line(parse(data), "trigger.sight").verdict is Verdict.SHORT
     data["sets"][0]["lights"] = data["sets"][0]["lights"][1:]
     assert "No flash" in line(parse(data), "trigger.sight").reason
+
+
+@pytest.mark.parametrize(("y", "verdict"), [(2.0, Verdict.CLEAR), (0.95, Verdict.SHORT)])
+def test_a_gable_under_slopes_is_as_high_as_over_what_the_picture_shows(y: float, verdict: Verdict) -> None:
+    """A gable of 4 m under slopes from 1.2 m, 1.2 m deep: in its middle it is 2.4 m high, and was taken as 1.2 m.
+    Independent: the slope over the upper corner of the picture by hand."""
+    data = one_portrait()
+    room = data["room"]
+    room |= {"footprint": {"kind": "rectangle", "length": 4.8, "width": 4.0}, "height": 2.4, "doors": [], "windows": []}
+    room["slopes"] = [
+        {"id": f"s{i}", "name": "Slope", "wall": room["walls"][i]["id"], "low": 1.2, "run": 1.2} for i in (0, 2)
+    ]
+    plan = data["sets"][0]
+    plan |= {"mark": {"x": 0.6, "y": y}, "background": {"wall": room["walls"][3]["id"]}, "lights": [], "props": []}
+    plan["camera"] |= {"x": 2.2, "y": y}
+    here = scene(data)
+    assert here.view is not None and here.line is not None and here.bare_wall is not None
+    seen = hits(here.view, here.line)
+    assert seen is not None
+    lowest = min(max(y - float(np.abs(seen[0]).max()), 0.0), max(4.0 - y - float(np.abs(seen[0]).max()), 0.0))
+    over = min(2.4, 1.2 + lowest)
+    told = line(parse(data), "frame.backdrop_height")
+    assert told.have == pytest.approx(over, abs=0.01) and told.verdict is verdict
+    assert ("slope" in told.reason) == (over < 2.4)
 
 
 # --- presets, groups, sets and rooms ---------------------------------------------------------------

@@ -97,7 +97,7 @@ PATTERNS: dict[Pattern, Recipe] = {
     "side": Recipe((Beam("key", 80, 18),), near=18, says="one light from the side"),
     "side pair": Recipe((Beam("key", 75, 20), Beam("fill", -75, 20)), near=18, says="a light from either side"),
     "even pair": Recipe(
-        (Beam("key", 40, 28), Beam("key", -40, 28)), near=18, says="two lights alike on either side of the lens"
+        (Beam("key", 40, 20), Beam("key", -40, 20)), near=18, says="two lights alike on either side of the lens"
     ),
     "top": Recipe((Beam("top light", 0, 84),), near=20, says="one light from above"),
     "under-light": Recipe((Beam("under-light", 0, -70, 0.6),), near=25, says="light from below, through the surface"),

@@ -13,9 +13,9 @@ import numpy as np
 from evrant.core.base.quantity import Figure
 from evrant.core.space.ceiling import Ceiling, ceiling_of
 from evrant.core.space.footprint import Plan, first_wall, plan_of
-from evrant.core.space.framing import View, subject_distance
+from evrant.core.space.framing import View, hits, subject_distance
 from evrant.core.space.lights import Light, all_round, hangs
-from evrant.core.space.solids import Vector, unit
+from evrant.core.space.solids import Points, Vector, unit
 from evrant.core.space.stands import column_of, stand_of
 from evrant.core.space.stature import extent
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
@@ -251,12 +251,27 @@ class Placed:
 
     @property
     def background_top(self) -> float | None:
-        """Height of the background's upper edge; of a bare wall the lowest ceiling along it."""
+        """Height of the background's upper edge; of a bare wall the lowest ceiling over what is seen of it."""
         if self.plan.background.height is not None:
             return self.plan.background.height
-        if self.bare_wall is not None and self.walls is not None and self.ceiling is not None:
-            return float(self.ceiling.heights(np.array(self.walls.wall(self.bare_wall))).min())
-        return None
+        shown = self.wall_shown
+        return None if shown is None or self.ceiling is None else float(self.ceiling.heights(shown).min())
+
+    @property
+    def wall_shown(self) -> Points | None:
+        """Ends (2, 2) of what is seen of a bare wall, no further than its corners; without a view all of it."""
+        if self.bare_wall is None or self.walls is None or self.line is None:
+            return None
+        ends, seen = np.array(self.walls.wall(self.bare_wall)), None
+        if self.view is not None:
+            seen = hits(self.view, self.line)
+        if seen is None:
+            return ends
+        spot, way = self.line
+        along = np.array([-way[1], way[0]])
+        low, high = np.sort((ends - spot) @ along)
+        places = np.clip([seen[0].min(), seen[0].max()], low, high)
+        return np.asarray(spot + places[:, None] * along)
 
     @property
     def surface(self) -> float:

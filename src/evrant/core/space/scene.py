@@ -15,10 +15,12 @@ from evrant.core.space.bodied import Bodied
 from evrant.core.space.things import Thing, box_thing, keep_free, zone_thing
 from evrant.core.studio.gear import Item
 from evrant.core.studio.sets import LightPlace, SetPlan, used_by
+from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 
 Things = Iterable[Thing | None]
 _BESIDE: Memo[Thing] = Memo(4_000_000, lambda thing: 600 + 60 * len(thing.cloud))
+_MOVED: Memo[tuple[tuple[str, Shot], ...]] = Memo(2_000_000, lambda shots: 300 + 2500 * len(shots))
 _ROOM: Memo[tuple[Thing, ...]] = Memo(4_000_000, lambda things: 1200)
 _THINGS: Noted[tuple[Thing, ...]] = Noted(Memo(64_000_000, lambda things: 600 + sum(60 * len(t.cloud) for t in things)))
 
@@ -38,6 +40,7 @@ SHAPED_BY_NO_GEAR = (
     "aim",
     "line",
     "face",
+    "lit_spot",
 )
 SHAPED_BY_NO_LIGHT = (
     "body",
@@ -54,6 +57,22 @@ SHAPED_BY_NO_LIGHT = (
     "_before",
 )
 """What a scene finds of itself that stays when only lights, cards and their gear are others."""
+
+
+def _moved(shot: Shot) -> tuple[tuple[str, Shot], ...]:
+    """(label, the shot with one figure of its subjects or its frame moved by its ±)."""
+    found = []
+    for i, subject in enumerate(shot.subjects):
+        for name in ("height", "width", "depth", "base"):
+            figure = getattr(subject, name)
+            if figure is not None and figure.pm > 0:
+                moved = subject.changed(**{name: figure.moved()})
+                subjects = (*shot.subjects[:i], moved, *shot.subjects[i + 1 :])
+                found.append((f"{name} of the {subject.name}", shot.changed(subjects=subjects)))
+    wish = shot.frame_height
+    if wish is not None and wish.pm > 0:
+        found.append(("wanted frame height", shot.changed(frame_height=wish.moved())))
+    return tuple(found)
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,16 +108,8 @@ class Scene(Bodied):
         return tuple(self._subject_twins()) + tuple(self._camera_twins())
 
     def _subject_twins(self) -> Iterable[tuple[str, "Scene"]]:
-        for i, subject in enumerate(self.shot.subjects):
-            for name in ("height", "width", "depth", "base"):
-                figure = getattr(subject, name)
-                if figure is not None and figure.pm > 0:
-                    moved = subject.changed(**{name: figure.moved()})
-                    subjects = (*self.shot.subjects[:i], moved, *self.shot.subjects[i + 1 :])
-                    yield f"{name} of the {subject.name}", replace(self, shot=self.shot.changed(subjects=subjects))
-        wish = self.shot.frame_height
-        if wish is not None and wish.pm > 0:
-            yield "wanted frame height", replace(self, shot=self.shot.changed(frame_height=wish.moved()))
+        for label, shot in _MOVED.get("", (self.shot,), partial(_moved, self.shot)):
+            yield label, replace(self, shot=shot)
 
     def _camera_twins(self) -> Iterable[tuple[str, "Scene"]]:
         used = self.plan.camera.focal

@@ -143,7 +143,7 @@ def supports(solids: list[Points]) -> Points:
 
 def plan_hull(points: Points) -> Points:
     """Those of the points (n, 3) that reach farthest on the plan in some of 64 directions."""
-    farthest = np.unique((points[:, :2] @ _ring(64).T).argmax(axis=0))
+    farthest = np.unique((_ring(64) @ points[:, :2].T).argmax(axis=1))
     return np.asarray(points[farthest])
 
 
@@ -161,7 +161,7 @@ def hull(points: Points) -> Points:
     A corner may be missed only where the outline turns by less than 3°, under a tenth of a
     pixel at the sizes drawn.
     """
-    farthest: list[int] = (points @ _fan()).argmax(axis=0).tolist()
+    farthest: list[int] = (_fan() @ points.T).argmax(axis=1).tolist()
     corners = [here for before, here in zip([-1, *farthest], farthest, strict=False) if here != before]
     if corners[0] != corners[-1]:
         corners.append(corners[0])
@@ -171,7 +171,7 @@ def hull(points: Points) -> Points:
 @cache
 def _fan() -> Points:
     angles = np.arange(120) * (2 * np.pi / 120) + 0.001
-    return np.vstack([np.cos(angles), np.sin(angles)])
+    return np.column_stack([np.cos(angles), np.sin(angles)])
 
 
 def coarse_separations(first: Points, second: Points) -> Points:

@@ -8,7 +8,9 @@ Crops as shares of stature and the air around a subject are common practice, no 
 
 import math
 from dataclasses import dataclass
+from functools import partial
 
+from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
 from evrant.core.space.stature import FACE_DEPTH, extent
 from evrant.core.studio.shots import Shot, Subject
@@ -19,11 +21,11 @@ HEADROOM = 0.09
 AIR = 1.14
 """Frame over subject when all of it is wanted."""
 SHOULDERS, ELBOWS = 0.27, 0.32
+"""Width that head and shoulders, and longer crops, must hold as a share of stature."""
 OVERLAP = 0.15
 """What neighbouring parts of a joined picture share."""
 OVERHEAD = 60.0
 """Looking down by this angle and more, the camera hangs over the subject [degrees]."""
-"""Width that head and shoulders, and longer crops, must hold as a share of stature."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,11 +46,18 @@ class Wanted:
     face: float
 
 
+_WANTED: Memo[Wanted | None] = Memo(1_000_000, lambda found: 500)
+
+
 def wanted(shot: Shot) -> Wanted | None:
     """The frame a shot asks for, or None while a subject's height is missing.
 
     It carries no ± of the subjects' own figures: rules ask for those through the scene's twins.
     """
+    return _WANTED.get("", (shot,), partial(_wanted, shot))
+
+
+def _wanted(shot: Shot) -> Wanted | None:
     heights = [subject.height.value for subject in shot.subjects if subject.height is not None]
     if not heights or len(heights) < len(shot.subjects):
         return None

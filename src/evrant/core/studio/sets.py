@@ -192,7 +192,7 @@ class SetPlan(Keeper):
 
     def name_of(self, light: LightPlace) -> str:
         """What a light is called: its role, or its own name where several have that role."""
-        return light.role if sum(one.role == light.role for one in self.lights) == 1 else light.id
+        return light.role if sum(one.role == light.role for one in self.lights) == 1 else light.id.replace("-", " ")
 
     def places(self) -> "list[tuple[str, Model]]":
         """(path, part) of everything that has a place in the set."""

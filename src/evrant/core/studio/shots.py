@@ -1,10 +1,13 @@
 """Shots: who or what is in the picture, how much of it, and how the camera is set."""
 
 import math
+from collections.abc import Sequence
+from functools import partial
 from typing import Annotated, Literal
 
 from pydantic import Field
 
+from evrant.core.base.memo import Memo
 from evrant.core.base.model import Keeper, Model, Name, Note, Slug
 from evrant.core.base.quantity import BodyLength, Distance, FNumber, Load, ReflectanceValue, WishLength
 
@@ -71,6 +74,19 @@ class Subject(Model):
     ahead: Shift = Field(0.0, title="In front of the mark", json_schema_extra={"show": "length"})
 
 
+_LEADS: Memo[Subject] = Memo(200_000, lambda subject: 200)
+
+
+def _middle_one(subjects: Sequence[Subject]) -> Subject:
+    """Of three people or more who is nearest to the middle of them all; else the first."""
+    people = [one for one in subjects if one.kind == "person"]
+    if len(people) < 3:
+        return subjects[0]
+    across, ahead = [one.across for one in people], [one.ahead for one in people]
+    middle = ((min(across) + max(across)) / 2, (min(ahead) + max(ahead)) / 2)
+    return min(people, key=lambda one: math.hypot(one.across - middle[0], one.ahead - middle[1]))
+
+
 class Shot(Keeper):
     """A picture that is wanted."""
 
@@ -117,12 +133,9 @@ class Shot(Keeper):
     def lead(self) -> Subject:
         """Whose light is metered: the first subject, of three people or more who is nearest to their middle. Raises
         IndexError where there is none."""
-        people = [one for one in self.subjects if one.kind == "person"]
-        if len(people) < 3:
-            return self.subjects[0]
-        across, ahead = ([getattr(one, name) for one in people] for name in ("across", "ahead"))
-        middle = ((min(across) + max(across)) / 2, (min(ahead) + max(ahead)) / 2)
-        return min(people, key=lambda one: math.hypot(one.across - middle[0], one.ahead - middle[1]))
+        return (
+            self.subjects[0] if len(self.subjects) < 3 else _LEADS.get("", (self,), partial(_middle_one, self.subjects))
+        )
 
     @property
     def of_person(self) -> bool:

@@ -194,7 +194,7 @@ def _picture(studio: Studio, shot: Shot) -> Iterable[Change]:
     standing = [s for s in shot.subjects if s.kind == "person" and s.posture == "standing"]
     if standing:
         edits = tuple(_set(f"shots/{shot.id}/subjects/{s.id}", posture="seated") for s in standing)
-        yield Change("sit the subject" if len(standing) == 1 else "sit them all", edits)
+        yield Change(seated(len(standing)), edits)
     gap = shot.background_gap.value if shot.background_gap else USUAL_GAP
     for nearer in dict.fromkeys((round(max(gap - 0.3, NEAREST_GAP), 2), NEAREST_GAP)) if gap > 0.55 else ():
         words = f"come to {say.length(nearer)} before the background"
@@ -204,6 +204,11 @@ def _picture(studio: Studio, shot: Shot) -> Iterable[Change]:
         yield Change(f"crop to {tighter[shot.crop]}", (_set(f"shots/{shot.id}", crop=tighter[shot.crop]),))
     if shot.parts == 1 and shot.still:
         yield Change("shoot it in two parts and join them", (_set(f"shots/{shot.id}", parts=2),))
+
+
+def seated(number: int) -> str:
+    """That so many people sit, in words."""
+    return "sit the subject" if number == 1 else "sit them all"
 
 
 def _two_rows(shot: Shot) -> Iterable[Change]:

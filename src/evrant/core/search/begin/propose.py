@@ -18,13 +18,17 @@ from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.place.moves import change
 from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.crew import Start
+from evrant.core.search.kit.glance import has_place, large_enough
 from evrant.core.search.kit.instead import instead, slim
 from evrant.core.search.kit.result import Best, best_kit
 from evrant.core.search.kit.settings import Lights, Way, by_flash, by_lamps, by_window, fires_flash, set_words
 from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.settle import settle
 from evrant.core.studio.gear import Camera, Flash, Item, Lens
+from evrant.core.studio.room import Rectangle, value
+from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
 
 SECONDS, SETTLING = 150.0, 12.0
 """How long all proposals are worked on, and how long the Short lines of one are settled at most [s]."""
@@ -148,9 +152,27 @@ def propose(
         work.until = max(work.until, clock() + LAST * pace)
         found = list(_dearer(studio, library, work))
     if not found and studio.shots:
-        missing = {shot.name: work.reasons.get(shot.name, NOTHING) for shot in studio.shots}
+        missing = {shot.name: _why_not(studio, shot, work) for shot in studio.shots}
         return [Proposal(IN_THE_WAY, studio, ledger_of(studio), 0.0, (), (), missing)]
     return sorted(found, key=lambda one: one.rank)
+
+
+def _why_not(studio: Studio, shot: Shot, work: _Work) -> str:
+    """Why nothing makes a shot; where it has no place in the room even without lights, how much room it would want."""
+    why = work.reasons.get(shot.name, NOTHING)
+    if work.stop() or has_place(studio, shot, clock=work.clock):
+        return why
+    say, room = Say.of(studio.brief), studio.room.footprint
+    size = large_enough(studio, shot, clock=work.clock)
+    if size is None or not isinstance(room, Rectangle) or room.length is None or room.width is None:
+        return f"camera and subject alone find no place in this room with this lens; {why}"
+    if size == (room.length.value, room.width.value, size.height) and size.height == value(studio.room.height):
+        return f"camera and subject alone find their place only with nothing else standing in the room; {why}"
+    high = "" if size.height is None else f", {say.length(size.height)} high"
+    return (
+        f"camera and subject alone find no place in this room with this lens; in an empty one of "
+        f"{say.length(size.length)} × {say.length(size.width)}{high}, they would"
+    )
 
 
 def _dearer(studio: Studio, library: Sequence[Item], work: _Work) -> Iterator[Proposal]:

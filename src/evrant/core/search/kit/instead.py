@@ -9,19 +9,17 @@ from dataclasses import dataclass, replace
 from itertools import chain, combinations, islice, product
 
 from evrant.core.base.clock import Clock, standing_still
-from evrant.core.edits.language import Edit, EditRefused, SetFields, Several
+from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS
-from evrant.core.search.arrange.changes import changes
-from evrant.core.search.arrange.formations import Offer
-from evrant.core.search.arrange.search import arrange
-from evrant.core.search.kit.lenses import GRID
+from evrant.core.search.arrange.changes import changes, seated
+from evrant.core.search.kit.glance import has_place
 from evrant.core.search.kit.optimum import Kit, Search
 from evrant.core.search.kit.settings import Lights, Way, bodies, lights
 from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.kit.whynot import never
 from evrant.core.space.wanted import OVERHEAD, wanted
-from evrant.core.studio.gear import Camera, Item, Lamp, Lens
+from evrant.core.studio.gear import Item, Lamp, Lens
 from evrant.core.studio.room import value
 from evrant.core.studio.shots import LEAST_KEPT, LIVING, Crop, Pattern, Shot
 from evrant.core.studio.studio import Studio
@@ -32,10 +30,6 @@ TABLE, SMALL_LAY = 0.72, 0.6
 """What most tables are high, and how far a lay reaches on them [m]."""
 
 
-A_GLANCE, GLANCE = 1.5, Offer(gaps=(0.03,))
-"""How long a glance at a room takes at most [s], and what is tried in it."""
-AT_A_GLANCE = frozenset({"flash", "lamp", "board", "backdrop", "holder"})
-"""What is left out of it."""
 PLACES = 3
 """So many changes that give a shot a place are gone on with."""
 NO_ROOM = object()
@@ -159,33 +153,16 @@ def _in_order(lit: Sequence[Way], simple: Sequence[Way], placed: Sequence[Way]) 
 
 def _roomy(studio: Studio, shot: Shot, placed: Sequence[Way], light: Sequence[Way], clock: Clock) -> Iterator[Way]:
     """Where the shot has no place as it is: what gives it one, one change or two, by itself and with another light."""
-    if not placed or _has_place(studio, shot, Way((), ()), clock):
+    if not placed or has_place(studio, shot, clock=clock):
         return
-    found = [way for way in placed if _has_place(studio, shot, way, clock)]
+    found = [way for way in placed if has_place(studio, shot, way.edits, clock=clock)]
     if not found:
         pairs = (first.joined(second) for first, second in combinations(placed, 2))
-        found = list(islice((way for way in pairs if _has_place(studio, shot, way, clock)), PLACES))
+        found = list(islice((way for way in pairs if has_place(studio, shot, way.edits, clock=clock)), PLACES))
     for way in found[:PLACES]:
         yield way
     for more, way in product(light, found[:PLACES]):
         yield more.joined(way)
-
-
-def _has_place(studio: Studio, shot: Shot, way: Way, clock: Clock) -> bool:
-    """Whether a shot changed so fits the room by itself: with the camera that is owned, before a bare wall, without
-    lights. Taken to where there is no camera yet. A glance: what it says no to is tried too, but later."""
-    gear = tuple(one for one in studio.gear if one.status == "owned" and one.kind not in AT_A_GLANCE)
-    if not any(isinstance(one, Camera) for one in gear) or not any(isinstance(one, Lens) for one in gear):
-        return True
-    alone = studio.changed(shots=(shot,), sets=(), gear=gear)
-    try:
-        for edit in way.edits:
-            alone = change(alone, edit)
-    except EditRefused:
-        return False
-    return arrange(
-        alone, alone.shots[0], offer=GLANCE, grid=GRID, budget=A_GLANCE, most=1, first=True, clock=clock
-    ).fits
 
 
 Single = tuple[tuple[Pattern, str], ...]
@@ -273,7 +250,7 @@ def _crops(shot: Shot) -> Iterator[Way]:
     ]
     yield from crops
     for way in crops if sit else ():
-        yield Way(("sit the subject", *way.words), (*sit, *way.edits))
+        yield Way((seated(len(standing)), *way.words), (*sit, *way.edits))
 
 
 def _of_room(edits: Iterable[Edit]) -> bool:

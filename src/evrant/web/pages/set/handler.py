@@ -46,7 +46,7 @@ def set_page(page: Page) -> SetDesk:
     panel("camera", "Camera", f"{path}/camera", plan.camera)
     panel("background", "Background", f"{path}/background", plan.background, note=_exchange(page, plan))
     for light in plan.lights:
-        panel(f"lights-{light.id}", light.role.capitalize(), f"{path}/lights/{light.id}", light, True)
+        panel(f"lights-{light.id}", plan.name_of(light).capitalize(), f"{path}/lights/{light.id}", light, True)
     for prop in plan.props:
         item = by_id(studio.gear, prop.item)
         panel(f"props-{prop.id}", item.name if item else "Thing", f"{path}/props/{prop.id}", prop, True)

@@ -13,7 +13,6 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
-from evrant.core.light.face import nose_of
 from evrant.core.light.lit import Lit, lit
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -27,7 +26,8 @@ EYES = Line(
     "Light in the eyes",
     "stop",
     Basis(
-        "log₂ of illuminance on a level surface at the face over that on one that faces ahead; 1 is a light 63° up",
+        "log₂ of illuminance on a level surface at the face over that on the upright one before or beside it that gets "
+        "most: what opposite sides share and √((ahead − behind)² + (left − right)²); 1 is a light 63° up",
         "Projection of flux, any photometry handbook; a brow shades the eye from about 60°, common practice, no source",
         "common practice",
     ),
@@ -60,8 +60,6 @@ SPILL = Line(
 )
 STEEP, OFF_SUBJECT = 1.0, 3.0
 COARSE = Share("brow and how the head is held", 0.2)
-AHEAD, ABOVE, UNDER = 0, 4, 5
-"""Rows of the cube of receivers at the face."""
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
@@ -71,9 +69,11 @@ def margins(scene: Scene) -> Iterable[Margin]:
         return
     about = (f"{scene.path}/lights", f"shots/{scene.shot.id}")
     first = scene.shot.lead.kind if scene.shot.subjects else ""
-    ahead, above, under = (cube(state)[i] for i in (AHEAD, ABOVE, UNDER))
-    if first in LIVING and not scene.overhead and ahead > 0 and above > 0:
-        steep = math.log2(above / ahead)
+    ahead, behind, left, right, above, under = cube(state)
+    shared = (min(ahead, behind) + min(left, right)) / 2
+    level = shared + math.hypot(max(ahead - behind, 0.0), left - right)
+    if first in LIVING and not scene.overhead and level > 0 and above > 0:
+        steep = math.log2(above / level)
         yield judge(
             EYES,
             about,
@@ -82,8 +82,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
             have=STEEP,
             clear="Light reaches the eyes.",
             short="Most light comes from above: the eyes lie in shadow.",
-            reason=f"From above comes {2**steep:.1f} times what comes from ahead, as from a light "
-            f"{math.degrees(math.atan(above / ahead)):.0f}° up; about 60° is the most.",
+            reason=f"From above comes {2**steep:.1f} times what comes from ahead and beside, as from a light "
+            f"{math.degrees(math.atan(above / level)):.0f}° up; about 60° is the most.",
         )
         if scene.shot.pattern != "under-light":
             over = min(math.log2(above / max(under, 1e-9)), 12.0)
@@ -101,13 +101,13 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 
 def _rise(scene: Scene) -> float | None:
-    """log₂ of how much higher than ahead of the face the first light stands."""
+    """log₂ of how much higher over the face than away from it the first light stands."""
     light = next((one for role in ("key", "ring light") for one in scene.lights if one.place.role == role), None)
     if light is None or light.at is None or scene.face is None or scene.axis is None:
         return None
     way = light.at - scene.face
-    ahead = float(way @ nose_of(scene))
-    return math.log2(float(way[2]) / ahead) if ahead > 0.05 and way[2] > 0.05 else None
+    out = math.hypot(way[0], way[1])
+    return math.log2(float(way[2]) / out) if out > 0.05 and way[2] > 0.05 else None
 
 
 def cube(state: Lit) -> list[float]:

@@ -12,6 +12,7 @@ from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.holders import CURL
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.space.ceiling import Spare
 from evrant.core.space.framing import View, hits
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import gear_shares, picture_shares
@@ -229,22 +230,36 @@ def _wall(scene: Scene, view: View, line: tuple[Vector, Vector], about: str) -> 
         at=(float(line[0][0]), float(line[0][1]), 1.2),
         placing=0.02,
     )
-    top = scene.background_top
-    if top is None or scene.ceiling is None:
+    found = _under(scene)
+    if found is None:
         return
-    high = float(seen[1].max())
+    high = found.height - found.value
     yield judge(
         BACKDROP_HEIGHT,
         (about, f"{scene.path}/camera"),
-        Estimate(top - high, (*picture_shares(scene, _seen_top), Share("ceiling height", scene.ceiling.flat.pm))),
+        Estimate(found.value, (*picture_shares(scene, _spare_over), *found.shares)),
         need=high,
-        have=top,
+        have=found.height,
         clear="The ceiling stays out of the picture.",
-        short="The ceiling comes into the picture.",
-        reason=f"There the frame reaches {say.length(high)} up; the wall ends at {say.length(top)}.",
-        at=(float(line[0][0]), float(line[0][1]), top),
+        short=f"The {found.under} comes into the picture.",
+        reason=f"There the frame reaches {say.length(high)} up; the {found.under} is at {say.length(found.height)}.",
+        at=(float(line[0][0]), float(line[0][1]), found.height),
         placing=PLACED_BOTH,
     )
+
+
+def _under(scene: Scene) -> Spare | None:
+    """What is left over the upper edge of the picture on a bare wall."""
+    seen = hits(scene.view, scene.line) if scene.view and scene.line else None
+    shown = scene.wall_shown
+    if seen is None or shown is None or scene.ceiling is None:
+        return None
+    return scene.ceiling.over(np.column_stack([shown, np.full(2, float(seen[1].max()))]))
+
+
+def _spare_over(scene: Scene) -> float | None:
+    found = _under(scene)
+    return None if found is None else found.value
 
 
 def _level(scene: Scene, about: str) -> Iterable[Margin]:
