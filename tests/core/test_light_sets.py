@@ -1,18 +1,23 @@
 """Whole sets of other kinds with the verdicts an expert gives; rooms and figures are made up."""
 
+import math
 import re
 from typing import Any
 
 import pytest
 from helpers.products import product
-from helpers.studios import parse
+from helpers.studios import item, one_portrait, parse
 
 from evrant.core.base.margins import Margin, Verdict
+from evrant.core.edits.language import Light
 from evrant.core.judge.ledger import ledger_of
+from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.mirrored import Mirrored, mirrored
+from evrant.core.place.moves import change
 from evrant.core.space.scene import scene_of
-from evrant.core.studio.shots import LIVING
+from evrant.core.studio.shots import LIVING, Pattern
+from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
 
 Data = dict[str, Any]
@@ -177,3 +182,70 @@ def test_only_what_has_a_face_is_told_of_its_face(demo: str) -> None:
         and re.search(r"\b(face|skin|feet)\b", f"{line.title} {line.sentence} {line.reason}")
     }
     assert set(faced.values()) <= alive and bool(faced) == bool(alive), faced
+
+
+def patterned(pattern: Pattern, height: float = 2.8, **changes: Any) -> Studio:
+    """A portrait in a room of that height, lit by a pattern; the reflector's head and its stand four times."""
+    data = one_portrait()
+    data["room"] |= {"footprint": {"kind": "rectangle", "length": 6.5, "width": 5.0}, "height": height}
+    for wall in data["room"]["walls"]:
+        wall["finish"] = {"lrv": 75, "colour": "#f2f2ee"}
+    data["room"] |= {
+        "ceiling": {"lrv": 85, "colour": "#ffffff"},
+        "floor_finish": {"lrv": 30, "colour": "#a08060"},
+    }
+    plan = data["sets"][0]
+    plan["mark"] |= {"x": 2.4, "y": 2.5}
+    plan["camera"] |= {"x": 4.6, "y": 2.5}
+    plan["background"] |= {"x": 0.7, "y": 2.5}
+    for key in ("head", "stand"):
+        item(data, key)["quantity"] = 4
+    item(data, "stand")["max_height"] = 3.0
+    boom = item(data, "stand") | {"id": "boom", "name": "boom", "use": "boom stand", "reach": 1.8, "quantity": 1}
+    data["gear"].append(boom)
+    data["shots"][0] |= {"pattern": pattern, **changes}
+    return change(parse(data), Light(target=f"sets/{plan['id']}", pattern=pattern))
+
+
+def state_of(studio: Studio) -> Lit:
+    here = scene_of(studio, studio.sets[0])
+    assert here is not None
+    state = lit(here)
+    assert isinstance(state, Lit)
+    return state
+
+
+@pytest.mark.parametrize("height", [2.4, 2.5, 2.8, 3.4])
+def test_a_hair_light_keeps_its_angle_under_any_ceiling(height: float) -> None:
+    """Under a ceiling of a home it stood as far behind as in a hall and so in front of nobody's hair: 26° off."""
+    studio = patterned("hair light", height)
+    here = scene_of(studio, studio.sets[0])
+    assert here is not None and here.face is not None
+    light = next(one for one in here.lights if one.place.role == "hair light")
+    assert light.at is not None
+    way = light.at - here.face
+    assert math.degrees(math.atan2(way[2], math.hypot(way[0], way[1]))) == pytest.approx(62, abs=12)
+    line = next(m for m in ledger_of(studio).lines if m.code == "light.pattern")
+    assert line.verdict is not Verdict.SHORT or "The key stands" in line.reason
+
+
+def test_lights_on_a_background_without_a_tone_light_it_as_the_subject() -> None:
+    """With no tone wanted they ran at full power, and the picture was told to be ruined by them.
+    As much comes to it as the settings ask for at the subject."""
+    state = state_of(patterned("background pair"))
+    assert state.needed is not None
+    behind = state.exposure("ground").sum(axis=0) @ LUMINANCE
+    assert abs(math.log2(behind / state.needed)) < 0.35
+    back = [i for i, beam in enumerate(state.beams) if beam.role == "background light"]
+    assert len(back) == 2 and all(state.powers[i] < 1.0 for i in back)
+
+
+def test_light_sent_back_by_a_white_ceiling_is_balanced_on_and_tints_nothing() -> None:
+    lines = {m.code: m for m in ledger_of(patterned("bounced")).lines}
+    told = lines.get("light.tint")
+    assert told is None or told.verdict is not Verdict.SHORT
+
+
+def test_of_light_from_behind_alone_the_eyes_are_not_told() -> None:
+    assert not [m for m in ledger_of(patterned("rim pair")).lines if m.code == "light.eyes"]
+    assert [m for m in ledger_of(patterned("loop")).lines if m.code == "light.eyes"]

@@ -13,7 +13,7 @@ from evrant.core.light import photometry as ph
 from evrant.core.light.beams import Beam, key_side, working_white
 from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import LUMINANCE, PAPER, SKIN, Triple, cct_duv, luminance, tint
-from evrant.core.light.effective import effective
+from evrant.core.light.effective import ITSELF, effective
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, background_wish
 from evrant.core.light.lit import lit as lit_of
@@ -265,10 +265,18 @@ def tint_at(lit: Lit, name: str, without: tuple[int, ...] = ()) -> Tint | None:
         return None
     by_source = lit.exposure(name)
     light = by_source.sum(axis=0) - by_source[list(without)].sum(axis=0)
-    key = lit.beams[lit.key].source.flux
+    key = balanced_on(lit, lit.key)
     if luminance(light) <= 0 or luminance(key) <= 0:
         return None
     return Tint(light, key, working_white(lit.scene))
+
+
+def balanced_on(lit: Lit, key: int) -> Bands:
+    """What a camera is balanced on (3,): the colour of the key; where it comes by way of the room (sent back into wall
+    and ceiling, or through a sheet), of what of it reaches the subject."""
+    here = lit.exposure("face")[key]
+    straight = float(luminance(lit.exposure("face", lit.direct)[key]))
+    return here if 0 <= straight < ITSELF * float(luminance(here)) else lit.beams[key].source.flux
 
 
 def share_of(lit: Lit, index: int) -> float:

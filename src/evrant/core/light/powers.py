@@ -33,7 +33,7 @@ class Asked:
     `front` at the subject as the camera's meter sees it; `counted` where a role's ratio is told (a rim's toward the
     rim); `behind` on the background. `ratio` is the share of the key's level a role asks for, 0 where no role asks;
     `tone` marks background lights. `low` and `high` end each range. `needed` is asked at the subject, `ground` on the
-    background, None where no tone is.
+    background: what its tone takes, as much as at the subject where none is wanted, None where that is not known.
     """
 
     front: Floats

@@ -38,7 +38,7 @@ TINT = Line(
     "ΔE",
     Basis(
         "CIEDE2000 of a 90 % white on the side of the face, or of a subject that has none, away from the key, white "
-        "balanced on the key alone",
+        "balanced on the key alone; where that is sent back into the room, on what of it reaches the subject",
         "CIE 142-2001; ±20 % for three bands; at most 4 is the project's choice",
         "published",
     ),

@@ -59,6 +59,9 @@ SPILL = Line(
     step="light",
 )
 STEEP, OFF_SUBJECT = 1.0, 3.0
+FROM_BEHIND = 1.5
+"""Where so many times more comes from behind than from anywhere before, an outline is wanted, not a lit face; project
+choice."""
 COARSE = Share("brow and how the head is held", 0.2)
 
 
@@ -72,7 +75,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
     ahead, behind, left, right, above, under = cube(state)
     shared = (min(ahead, behind) + min(left, right)) / 2
     level = shared + math.hypot(max(ahead - behind, 0.0), left - right)
-    if first in LIVING and not scene.overhead and level > 0 and above > 0:
+    turned = behind > FROM_BEHIND * max(ahead, left, right)
+    if first in LIVING and not scene.overhead and not turned and level > 0 and above > 0:
         steep = math.log2(above / level)
         yield judge(
             EYES,
@@ -85,7 +89,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
             reason=f"From above comes {2**steep:.1f} times what comes from ahead and beside, as from a light "
             f"{math.degrees(math.atan(above / level)):.0f}° up; about 60° is the most.",
         )
-        if scene.shot.pattern != "under-light":
+        if scene.shot.pattern not in ("under-light", "silhouette"):
             over = min(math.log2(above / max(under, 1e-9)), 12.0)
             yield judge(
                 BELOW,
