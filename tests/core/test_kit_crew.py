@@ -134,7 +134,8 @@ def test_what_works_so_far_is_told_and_kept_after_a_cancel() -> None:
     best = search.best(90_000)
     assert best is not None and search.so_far is not None and search.so_far.value == best.value
     assert told and told[-1].value == best.value and told[-1].cents == best.cents and best.choice.proved
-    assert [kit.value for kit in told] == sorted({kit.value for kit in told})
+    order = [(kit.value, -kit.cents) for kit in told]
+    assert order == sorted(set(order)), "each is worth more than the one before, or as much for less"
     for kit in told:
         assert kit.choice.bought == lacking(kit, search.market)
         assert kit.cents <= 90_000

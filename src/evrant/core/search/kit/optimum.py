@@ -353,8 +353,8 @@ class Search:
         return self.master.cuts.besides(key, recipe) | known
 
     def _found(self, kit: Kit) -> None:
-        """The first kit that makes anything, or a better one than the best so far."""
-        if not kit.choice.recipes or (self.so_far is not None and self.so_far.value >= kit.value):
+        """The first kit that makes anything, or a better one than the best so far, or as good a one for less money."""
+        if not kit.choice.recipes or (self.so_far is not None and _no_better(kit.choice, self.so_far.choice)):
             return
         if self.so_far is None:
             self.first_s = self.clock() - self.begun
