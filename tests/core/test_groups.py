@@ -20,6 +20,9 @@ from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.presets import group_places, row_places
 from evrant.core.studio.shots import Pattern
 from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
+from evrant.drawing.bodies import body_path, subject_shapes
+from evrant.drawing.layout import layout_of
 
 
 def group(*places: tuple[float, float], black: bool = False) -> dict[str, Any]:
@@ -168,3 +171,23 @@ def test_a_row_of_three_or_more_may_stand_in_two() -> None:
     after = studio.shots[0].subjects
     assert sorted((one.across, one.ahead) for one in after) == sorted(row_places(4, 2))
     assert [one.across for one in after] == sorted(one.across for one in after), "nobody changes sides"
+
+
+def test_who_is_nearer_is_drawn_over_those_behind() -> None:
+    """From the camera the seated row hid behind the standing one."""
+    data = group(*row_places(4, rows=2))
+    studio = parse(data)
+    here = scene_of(studio, studio.sets[0])
+    layout = None if here is None else layout_of(here, 760, 720)
+    assert here is not None and layout is not None
+    frame = layout.facing
+    markup = subject_shapes(frame, here)
+    for rear in ("person-3", "person-4"):
+        behind = body_path(frame.key, here.body_parts(rear), frame.place)
+        before = body_path(frame.key, here.body_parts("person-1"), frame.place)
+        assert 0 < markup.index(behind) < markup.index(before)
+
+
+def test_the_next_to_nothing_of_a_stop_has_a_figure() -> None:
+    say = Say.of(parse(group((0.0, 0.0))).brief)
+    assert (say.margin(-0.03, "stop"), say.margin(0.3, "stop")) == ("−0.03 stop", "+0.3 stop")

@@ -66,11 +66,11 @@ def body_path(key: str, solids: tuple[Points, ...], flatten: Callable[[Points], 
 
 
 def subject_shapes(frame: Frame, scene: Scene) -> str:
-    """The subjects of a set in a view."""
-    shapes = [
-        element("path", d=body_path(frame.key, scene.body_parts(subject.id), frame.place), class_="solid body")
-        for subject in scene.shot.subjects
-    ]
+    """The subjects of a set in a view, the nearest to who looks at it last."""
+    nearer = np.cross(frame.across, frame.up)
+    bodies = [solids for subject in scene.shot.subjects if (solids := scene.body_parts(subject.id))]
+    bodies.sort(key=lambda solids: float(np.vstack(solids).mean(axis=0) @ nearer))
+    shapes = [element("path", d=body_path(frame.key, solids, frame.place), class_="solid body") for solids in bodies]
     return element("g", title("subject"), *shapes, class_="thing", data_path=f"{scene.path}/subject") if shapes else ""
 
 

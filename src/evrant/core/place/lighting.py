@@ -31,9 +31,10 @@ LONGEST_BOOM = 2.0
 STEEP, NEAREST_OVER = 55.0, 0.5
 """A light from so steep [degrees] comes nearer where ceiling or stand keep it lower than it would be, so that it stays
 behind or over the head, no nearer to the face than this [m]; common practice, no source."""
-GROUP_OUT = 0.8
-"""Lights of a group stand so much further from its middle than its outermost faces are apart [m]: two of them then
-differ by less than half a stop over four people; project choice."""
+GROUP_OUT, ROWS_OUT = 0.8, 5.0
+"""Lights of a group stand so much further from its middle than its outermost faces are apart [m], and so many times as
+far as its rows are deep: two lights then differ by less than half a stop over four people, and over two rows; project
+choice."""
 MADE_OF = ("head", "modifier", "gridded", "gel", "support", "stands_on", "joint", "ring")
 """What a light is made of, by the fields of its place."""
 
@@ -140,13 +141,12 @@ def key_distance(scene: Scene) -> float:
     """Usual distance face to key: one and a half frame heights, 0.6 to 1.7 m; of a group so far that those nearer the
     light get little more of it."""
     frame = scene.wanted.height.value if scene.wanted else 1.0
-    return max(min(max(1.5 * frame, 0.6), 1.7), GROUP_OUT + _spread(scene))
-
-
-def _spread(scene: Scene) -> float:
-    """How far apart the outermost of several people are [m]."""
+    usual = min(max(1.5 * frame, 0.6), 1.7)
     people = [(one.across, one.ahead) for one in scene.shot.subjects if one.kind == "person"]
-    return math.hypot(*np.ptp(np.array(people), axis=0)) if len(people) > 1 else 0.0
+    if len(people) < 2:
+        return usual
+    wide, deep = np.ptp(np.array(people), axis=0)
+    return max(usual, GROUP_OUT + float(wide), ROWS_OUT * float(deep))
 
 
 def boomed(beam: Beam) -> bool:

@@ -8,6 +8,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from evrant.core.studio.shots import Posture
+
 MIDDLE = 1.69
 """Half-way between the middle woman and the middle man of DIN 33402-2:2005 [m]."""
 FLASH: dict[str, Any] = {"aperture": 8.0, "iso": 100, "shutter": 0.00625}
@@ -42,9 +44,17 @@ def row_places(number: int, rows: int = 1, apart: float = 0.55, behind: float = 
 
 
 def group_places(number: int, rows: int = 1, apart: float = 0.55) -> list[dict[str, Any]]:
-    """People of a group in their places in rows."""
+    """People of a group in their places in rows; of several rows the first sits."""
     places = enumerate(row_places(number, rows, apart), start=1)
-    return [person(f"person-{i}", f"Person {i}", across=across, ahead=ahead) for i, (across, ahead) in places]
+    return [
+        person(f"person-{i}", f"Person {i}", across=across, ahead=ahead, posture=row_posture(rows, ahead))
+        for i, (across, ahead) in places
+    ]
+
+
+def row_posture(rows: int, ahead: float) -> Posture:
+    """How those of a row are: of several the first sits, so that nobody hides a face."""
+    return "seated" if rows > 1 and ahead == 0.0 else "standing"
 
 
 def thing(

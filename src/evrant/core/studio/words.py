@@ -57,7 +57,7 @@ class Say:
             case "m":
                 return self.gap(value)
             case "stop":
-                shown = show_number(size, 1)
+                shown = show_number(size, 1 if size >= 0.05 else 2)
                 return f"{sign}{shown} stop" + ("" if size <= 1.05 else "s")
             case "money":
                 return f"{sign}{self.money(size)}"

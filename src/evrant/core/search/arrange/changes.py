@@ -18,7 +18,7 @@ from evrant.core.search.arrange.formations import USUAL_GAP, Offer
 from evrant.core.search.arrange.poses import Grid
 from evrant.core.search.arrange.search import Found, Result, arrange
 from evrant.core.studio.gear import Backdrop, Holder, Lens, Modifier
-from evrant.core.studio.presets import row_places
+from evrant.core.studio.presets import row_places, row_posture
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
@@ -212,16 +212,16 @@ def seated(number: int) -> str:
 
 
 def _two_rows(shot: Shot) -> Iterable[Change]:
-    """Three people or more in one row: every other one behind the gap between those before."""
+    """Three people or more in one row: every other one behind the gap between those before, who sit."""
     people = shot.subjects
     if len(people) < 3 or any(one.kind != "person" for one in people) or len({one.ahead for one in people}) > 1:
         return
     places = sorted(row_places(len(people), rows=2))
     edits = tuple(
-        _set(f"shots/{shot.id}/subjects/{one.id}", across=across, ahead=ahead)
+        _set(f"shots/{shot.id}/subjects/{one.id}", across=across, ahead=ahead, posture=row_posture(2, ahead))
         for one, (across, ahead) in zip(sorted(people, key=lambda one: one.across), places, strict=True)
     )
-    yield Change("stand them in two rows, those behind in the gaps", edits)
+    yield Change("put them in two rows, those before seated, those behind in the gaps", edits)
 
 
 def _building(studio: Studio) -> Iterable[Change]:

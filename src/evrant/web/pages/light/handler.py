@@ -88,7 +88,9 @@ def light_page(page: Page) -> LightDesk:
         target = f"sets/{plan.id}/lights/{light.id}"
         first = fields(page.studio, target, light, only=LIGHT_FIRST)
         rare = fields(page.studio, target, light, only=(*RARE, "support", "circuit"))
-        panels.append(Panel(f"lights-{light.id}", light.role.capitalize(), target, tuple(first), tuple(rare), True))
+        panels.append(
+            Panel(f"lights-{light.id}", plan.name_of(light).capitalize(), target, tuple(first), tuple(rare), True)
+        )
     shot = by_id(page.studio.shots, plan.shot)
     if shot is not None:
         wanted = fields(page.studio, f"shots/{plan.shot}", shot, only=SHOT_FIELDS)

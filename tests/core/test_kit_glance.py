@@ -1,0 +1,59 @@
+"""A glance at a room: has a picture its place, and how much room would it want?"""
+
+import time
+
+import pytest
+
+from evrant.catalogue import load
+from evrant.core.base.quantity import ROOM_LENGTH
+from evrant.core.search.begin.answers import Answers, Where, studio_of
+from evrant.core.search.begin.propose import IN_THE_WAY, propose
+from evrant.core.search.kit.glance import STEP, STEPS, has_place, large_enough
+from evrant.core.search.kit.instead import ways
+from evrant.core.studio.room import Rectangle
+from evrant.core.studio.studio import Studio
+
+
+def asked(take: str, like: str, *have: str) -> Studio:
+    library = load()
+    items = [item.changed(status="owned") for key in have if (item := library.find(key)) is not None]
+    assert len(items) == len(have)
+    return studio_of(Answers(take=(take,), where=Where(like=like), spend="150"), items)
+
+
+def sized(studio: Studio, length: float, width: float) -> Studio:
+    sides = {"length": ROOM_LENGTH.figure(length), "width": ROOM_LENGTH.figure(width)}
+    return studio.changed(room=studio.room.changed(footprint=Rectangle(**sides), boxes=(), zones=()))
+
+
+def test_a_whole_figure_wants_a_longer_room_than_a_small_bedroom_and_no_longer_than_told() -> None:
+    studio = asked("Full-length, standing", "small bedroom", "camera-half", "lens-50")
+    shot = studio.shots[0]
+    assert not has_place(studio, shot)
+    size = large_enough(studio, shot)
+    assert size is not None and size.width == pytest.approx(3.2) and 4.5 < size.length <= 3.8 + STEP * STEPS
+    assert has_place(sized(studio, size.length, size.width), shot)
+    assert not has_place(sized(studio, size.length - STEP, size.width), shot)
+    near = 1.69 * 1.14 * 0.05 / 0.0235  # frame height on the long side of a sensor of 23.5 mm, at 50 mm
+    assert size.length > near + 1.0 + 0.3, "distance to the subject, to its background and behind the camera"
+
+
+def test_a_head_has_its_place_and_where_there_is_no_camera_nothing_is_said() -> None:
+    studio = asked("Head and shoulders, seated", "small bedroom", "camera-full", "lens-85")
+    assert has_place(studio, studio.shots[0])
+    bare = asked("Full-length, standing", "small bedroom")
+    assert has_place(bare, bare.shots[0])
+
+
+def test_what_gives_a_picture_its_place_is_tried_before_other_settings() -> None:
+    """Four in a garage before its end wall: nearer to it there is a place, with no other light there is none."""
+    studio = asked("Group of four", "garage", "camera-full", "lens-24-70", "tripod-160")
+    first = [way.words for _, way in zip(range(2), ways(studio, studio.shots[0]), strict=False)]
+    assert all("before the background" in words[0] for words in first), first
+
+
+def test_where_nothing_makes_it_one_is_told_how_much_room_it_wants() -> None:
+    studio = asked("Full-length, standing", "small bedroom", "camera-half", "lens-50")
+    found = propose(studio, [], seconds=1.0, clock=time.perf_counter)
+    assert [one.character for one in found] == [IN_THE_WAY]
+    assert "in an empty one of" in found[0].missing["Full-length, standing"]
