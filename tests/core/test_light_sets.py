@@ -229,10 +229,11 @@ def test_a_hair_light_keeps_its_angle_under_any_ceiling(height: float) -> None:
     assert line.verdict is not Verdict.SHORT or "The key stands" in line.reason
 
 
-def test_lights_on_a_background_without_a_tone_light_it_as_the_subject() -> None:
+@pytest.mark.parametrize("tone", [None, "colour"])
+def test_lights_on_a_background_without_a_tone_light_it_as_the_subject(tone: str | None) -> None:
     """With no tone wanted they ran at full power, and the picture was told to be ruined by them.
     As much comes to it as the settings ask for at the subject."""
-    state = state_of(patterned("background pair"))
+    state = state_of(patterned("background pair", tone=tone))
     assert state.needed is not None
     behind = state.exposure("ground").sum(axis=0) @ LUMINANCE
     assert abs(math.log2(behind / state.needed)) < 0.35
@@ -249,3 +250,9 @@ def test_light_sent_back_by_a_white_ceiling_is_balanced_on_and_tints_nothing() -
 def test_of_light_from_behind_alone_the_eyes_are_not_told() -> None:
     assert not [m for m in ledger_of(patterned("rim pair")).lines if m.code == "light.eyes"]
     assert [m for m in ledger_of(patterned("loop")).lines if m.code == "light.eyes"]
+
+
+def test_a_silhouette_without_a_tone_is_before_a_white_background() -> None:
+    lines = [m for m in ledger_of(patterned("silhouette")).lines if m.code.startswith("light.power")]
+    assert lines and all("None" not in m.sentence + m.reason for m in lines)
+    assert any("a white background" in m.sentence + m.reason for m in lines)

@@ -169,7 +169,7 @@ class Lit:
         if "ground" in self.rows.at:
             behind = self.whole[self.rows.at["ground"]].mean(axis=0) @ LUMINANCE * time
         tone, grey = background_wish(self.scene), self.ground_reflectance
-        wall = needed * tone / grey if tone is not None and grey else needed if self.scene.shot.tone is None else None
+        wall = needed if tone is None else needed * tone / grey if grey else None
         return Asked(
             front=self.dome("face", self.whole) @ LUMINANCE * time,
             counted=np.array([self.measured(i) for i in count]) * time,

@@ -275,7 +275,7 @@ def _flash(scene: Scene, light: Light, head: Flash, state: Lit, index: int, alon
     facts = f"ISO {iso}, {say.length(distance)} to {scene.shot.lit_part}"
     for_what = f_words(aperture)
     if light.place.role == "background light":
-        for_what, facts = f"a {scene.shot.tone} background at {for_what}", f"ISO {iso}"
+        for_what, facts = f"a {scene.shot.tone or 'white'} background at {for_what}", f"ISO {iso}"
     yield judge(
         POWER_FULL,
         (light.path, f"shots/{scene.shot.id}"),
