@@ -243,11 +243,11 @@ def _boom(scene: Scene, place: LightPlace, spot: Vector, key: float) -> tuple[fl
 
 
 def _clear(scene: Scene, stand: Stand, foot: Vector) -> bool:
-    """Whether a stand at a place (2,) leaves room for the subjects and for the feet of the background's holder."""
+    """Whether a stand at a place (2,) leaves room for those on the floor and the feet of the background's holder."""
     feet = value(stand.foot_radius) or 0.0
     for one in scene.shot.subjects:
         face = scene.face_of(one)
-        if face is not None and one.height is not None:
+        if face is not None and one.height is not None and not value(one.base):
             size = extent(one, one.height.value)
             if float(np.linalg.norm(foot - face[:2])) < feet + max(size.width, size.depth) / 2 + 0.03:
                 return False

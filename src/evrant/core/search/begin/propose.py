@@ -40,6 +40,7 @@ SETTINGS = frozenset({"aperture", "iso", "shutter"})
 PICTURES = 100
 """Pictures a session where nobody said how many; common practice, no source."""
 Tell = Callable[[str, "Proposal | None"], None]
+ALONE = "camera and subject alone, before a bare wall, found no place"
 IN_THE_WAY, NOTHING = "What stands in the way", "nothing that was tried in this time makes it"
 
 
@@ -158,20 +159,19 @@ def propose(
 
 
 def _why_not(studio: Studio, shot: Shot, work: _Work) -> str:
-    """Why nothing makes a shot; where it has no place in the room even without lights, how much room it would want."""
+    """Why nothing makes a shot; where it finds no place in the room even without lights, how much room it wants."""
     why = work.reasons.get(shot.name, NOTHING)
     if work.stop() or has_place(studio, shot, clock=work.clock):
         return why
     say, room = Say.of(studio.brief), studio.room.footprint
     size = large_enough(studio, shot, clock=work.clock)
     if size is None or not isinstance(room, Rectangle) or room.length is None or room.width is None:
-        return f"camera and subject alone find no place in this room with this lens; {why}"
+        return f"{ALONE} in this room; {why}"
     if size == (room.length.value, room.width.value, size.height) and size.height == value(studio.room.height):
-        return f"camera and subject alone find their place only with nothing else standing in the room; {why}"
+        return f"{ALONE} in this room as it is, only with nothing else standing in it; {why}"
     high = "" if size.height is None else f", {say.length(size.height)} high"
     return (
-        f"camera and subject alone find no place in this room with this lens; in an empty one of "
-        f"{say.length(size.length)} × {say.length(size.width)}{high}, they would"
+        f"{ALONE} in this room; in an empty one of {say.length(size.length)} × {say.length(size.width)}{high}, they did"
     )
 
 
