@@ -421,7 +421,7 @@ def test_four_hazards_are_seen_mended_and_printed(page: Page, live: Live) -> Non
     told = page.locator("#ledger .line.short .sentence")
     expect(told).to_have_text(
         [
-            "The hanging-bulb is too heavy for the adhesive hook.",
+            "The hanging bulb is too heavy for the adhesive hook.",
             "The key is too heavy for its stand.",
         ]
     )

@@ -215,20 +215,6 @@ def state_of(studio: Studio) -> Lit:
     return state
 
 
-@pytest.mark.parametrize("height", [2.4, 2.5, 2.8, 3.4])
-def test_a_hair_light_keeps_its_angle_under_any_ceiling(height: float) -> None:
-    """Under a ceiling of a home it stood as far behind as in a hall and so in front of nobody's hair: 26° off."""
-    studio = patterned("hair light", height)
-    here = scene_of(studio, studio.sets[0])
-    assert here is not None and here.face is not None
-    light = next(one for one in here.lights if one.place.role == "hair light")
-    assert light.at is not None
-    way = light.at - here.face
-    assert math.degrees(math.atan2(way[2], math.hypot(way[0], way[1]))) == pytest.approx(62, abs=12)
-    line = next(m for m in ledger_of(studio).lines if m.code == "light.pattern")
-    assert line.verdict is not Verdict.SHORT or "The key stands" in line.reason
-
-
 @pytest.mark.parametrize("tone", [None, "colour"])
 def test_lights_on_a_background_without_a_tone_light_it_as_the_subject(tone: str | None) -> None:
     """With no tone wanted they ran at full power, and the picture was told to be ruined by them.

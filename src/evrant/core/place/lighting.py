@@ -13,7 +13,6 @@ from evrant.core.space.footprint import first_wall
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.space.stands import ARM, stand_of
-from evrant.core.space.stature import extent
 from evrant.core.studio.gear import Board, Flash, Item, Lamp, Modifier, Stand
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
@@ -28,9 +27,6 @@ picture [degrees]; project choice."""
 UNDER_CEILING = 0.08
 LONGEST_BOOM = 2.0
 """A boom is drawn out no further than a place may say [m]."""
-STEEP, NEAREST_OVER = 55.0, 0.5
-"""A light from so steep [degrees] comes nearer where ceiling or stand keep it lower than it would be, so that it stays
-behind or over the head, no nearer to the face than this [m]; common practice, no source."""
 GROUP_OUT, ROWS_OUT = 0.8, 5.0
 """Lights of a group stand so much further from its middle than its outermost faces are apart [m], and so many times as
 far as its rows are deep: two lights then differ by less than half a stop over four people, and over two rows; project
@@ -212,10 +208,6 @@ def _placed(scene: Scene, place: LightPlace, beam: Beam, side: float, out: float
     far = out * beam.far
     spot = scene.lit_spot[:2] + (ahead * wish[0] + left * wish[1]) * far
     high = _under_ceiling(scene, place, spot, float(scene.lit_spot[2]) + wish[2] * far, beam.up)
-    rise = high - float(scene.lit_spot[2])
-    if beam.up >= STEEP and rise < wish[2] * far:
-        far = min(max(rise / wish[2], NEAREST_OVER), far)
-        spot = scene.lit_spot[:2] + (ahead * wish[0] + left * wish[1]) * far
     boom = _boom(scene, place, spot, side) if boomed(beam) else None
     here = _at(place, spot, high, boom[0] if boom else None)
     return here.changed(boom_length=min(boom[1], LONGEST_BOOM) if boom else None)
@@ -237,21 +229,9 @@ def _boom(scene: Scene, place: LightPlace, spot: Vector, key: float) -> tuple[fl
     least, most = min(max(wide, 0.5), stand.reach.value), min(stand.reach.value, LONGEST_BOOM)
     lengths = [least, *np.arange(least + 0.1, most + 1e-9, 0.1)]
     ways = [side * math.cos(turn) + scene.axis * math.sin(turn) for turn in (0.0, math.pi / 6, math.pi / 4)]
-    free = ((way, length) for way in ways for length in lengths if _clear(scene, stand, spot + way * length))
+    free = ((way, length) for way in ways for length in lengths if _clear_of_holder(scene, stand, spot + way * length))
     way, length = next(free, (side, least))
     return math.degrees(math.atan2(way[1], way[0])), round(float(length), 2)
-
-
-def _clear(scene: Scene, stand: Stand, foot: Vector) -> bool:
-    """Whether a stand at a place (2,) leaves room for those on the floor and the feet of the background's holder."""
-    feet = value(stand.foot_radius) or 0.0
-    for one in scene.shot.subjects:
-        face = scene.face_of(one)
-        if face is not None and one.height is not None and not value(one.base):
-            size = extent(one, one.height.value)
-            if float(np.linalg.norm(foot - face[:2])) < feet + max(size.width, size.depth) / 2 + 0.03:
-                return False
-    return _clear_of_holder(scene, stand, foot)
 
 
 def _clear_of_holder(scene: Scene, stand: Stand, foot: Vector) -> bool:
