@@ -3,13 +3,10 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-import numpy as np
-
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
-from evrant.core.space.framing import View
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.space.solids import Points, ball, cut, separation
@@ -34,8 +31,6 @@ HIDDEN = Line(
 HALF_WIDE, HALF_HIGH = 0.045, (1 - CHIN) / 2
 """Half of a head as a share of stature."""
 STANDING = Share("spot each of them takes", 0.03)
-THICK = 1.0
-"""Outlines in the picture are given this thickness [m], so that gaps are found within the picture."""
 STEPS = (0.1, -0.1, 0.2, -0.2, 0.3, -0.3)
 """How far somebody moves aside at most [m]."""
 
@@ -84,10 +79,10 @@ def _nearest(scene: Scene, one: Subject) -> _Covered | None:
     if view is None or face is None:
         return None
     middle = face.mean(axis=0)
-    head = _flat(view, face)
+    head = view.drawn_out(face)
     far = float(view.depth(middle[None])[0])
     found = [
-        _Covered(separation(head, _flat(view, seen))[0] * far / view.image, other)
+        _Covered(separation(head, view.drawn_out(seen))[0] * far / view.image, other)
         for other in scene.shot.subjects
         if other.id != one.id
         for solid in scene.body_parts(other.id)
@@ -105,12 +100,6 @@ def _head(scene: Scene, one: Subject) -> Points | None:
     deep = FACE_DEPTH[one.kind] / 2
     wide, high = (HALF_WIDE, HALF_HIGH) if one.kind == "person" else (deep, deep)
     return ball(spot, (wide * tall, wide * tall, high * tall))
-
-
-def _flat(view: View, solid: Points) -> Points:
-    """The outline of a body on the sensor, drawn out along the lens [m]."""
-    picture = view.project(solid) * (view.across / 2, view.upward / 2)
-    return np.vstack([np.column_stack([picture, np.full(len(picture), z)]) for z in (-THICK, THICK)])
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:

@@ -14,7 +14,7 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.ground import laid
 from evrant.core.mechanics.standing import feet
-from evrant.core.space.framing import View
+from evrant.core.space.framing import THICK, View
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, cuboid, cut, separation
 from evrant.core.space.things import Part, Thing
@@ -44,8 +44,6 @@ TURNS = 8
 ROUND = 8
 """Legs of fewer corners are bars, not a cone."""
 THIN = np.array([[0.01, 0.01, 0.0]])
-THICK = 1.0
-"""Pictures are given this thickness [m], far more than their size, so that gaps are found within them."""
 _LINES: Memo[tuple[Margin, ...]] = Memo(4_000_000, lambda lines: 300 + 1800 * len(lines))
 
 
@@ -141,7 +139,7 @@ def _of(scene: Scene, view: View, solid: Points, part: int, turn: int) -> _Found
     seen = _seen(scene, view, solid)
     if len(seen) < 3:
         return None
-    flat = _flat(view, seen)
+    flat = view.drawn_out(seen)
     gap, way = separation(_frame(view), flat)
     nearest = int((flat @ way).argmin()) % len(seen)
     x, y, z = (float(value) for value in seen[nearest])
@@ -158,15 +156,10 @@ def _gap(scene: Scene, thing: Thing | None, found: _Found) -> float | None:
     seen = _seen(scene, view, _turned(scene, thing, part, turn))
     if len(seen) < 3:
         return None
-    reach = _flat(view, seen) @ found.way
+    reach = view.drawn_out(seen) @ found.way
     nearest = int(reach.argmin()) % len(seen)
     gap = float(reach.min()) - float((_frame(view) @ found.way).max())
     return gap * float(view.depth(seen)[nearest]) / view.image
-
-
-def _flat(view: View, points: Points) -> Points:
-    picture = view.project(points) * (view.across / 2, view.upward / 2)
-    return np.vstack([np.column_stack([picture, np.full(len(picture), z)]) for z in (-THICK, THICK)])
 
 
 def _frame(view: View) -> Points:
