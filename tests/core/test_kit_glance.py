@@ -8,7 +8,8 @@ from evrant.catalogue import load
 from evrant.core.base.quantity import ROOM_LENGTH
 from evrant.core.search.begin.answers import Answers, Where, studio_of
 from evrant.core.search.begin.propose import IN_THE_WAY, propose
-from evrant.core.search.kit.glance import STEP, STEPS, has_place, large_enough
+from evrant.core.search.kit import glance, instead
+from evrant.core.search.kit.glance import GLANCES, SECONDS, STEP, STEPS, has_place, large_enough
 from evrant.core.search.kit.instead import ways
 from evrant.core.studio.room import Rectangle
 from evrant.core.studio.studio import Studio
@@ -57,3 +58,22 @@ def test_where_nothing_makes_it_one_is_told_how_much_room_it_wants() -> None:
     found = propose(studio, [], seconds=1.0, clock=time.perf_counter)
     assert [one.character for one in found] == [IN_THE_WAY]
     assert "in an empty one of" in found[0].missing["Full-length, standing"]
+
+
+def test_glances_end_with_their_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Forty pairs of changes at a second and a half each took a minute in which nobody could stop them."""
+    glanced, now = [0], [0.0]
+
+    def never(*_: object, **__: object) -> bool:
+        glanced[0], now[0] = glanced[0] + 1, now[0] + SECONDS
+        return False
+
+    for where in (instead, glance):
+        monkeypatch.setattr(where, "has_place", never)
+    studio = asked("Group of four", "garage", "camera-full", "lens-24-70", "tripod-160")
+    shot = studio.shots[0]
+    assert next(instead.ways(studio, shot, clock=lambda: now[0])) is not None
+    assert 2 < glanced[0] <= 2 + GLANCES / SECONDS
+    glanced[0] = 0
+    assert large_enough(studio, shot, clock=lambda: now[0]) is None
+    assert 2 < glanced[0] <= 2 + GLANCES / SECONDS

@@ -19,8 +19,8 @@ from evrant.core.studio.room import Rectangle
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
 
-SECONDS, OFFER = 1.5, Offer(gaps=(0.03,))
-"""How long a glance takes at most [s], and what is tried."""
+SECONDS, GLANCES, OFFER = 1.5, 10.0, Offer(gaps=(0.03,))
+"""How long a glance, and all glances at a shot, take at most [s], and what is tried."""
 LEFT_OUT = frozenset({"flash", "lamp", "board", "backdrop", "holder"})
 STEP, STEPS, HIGHER = 0.3, 10, (0.0, 0.3)
 """A room is enlarged by steps [m], so often at most, and made higher by so much [m]."""
@@ -53,17 +53,19 @@ def has_place(studio: Studio, shot: Shot, edits: Sequence[Edit] = (), *, clock: 
 def large_enough(studio: Studio, shot: Shot, *, clock: Clock = standing_still) -> Size | None:
     """The least empty room found, this one or one longer, wider or both, in which a shot has its place. None where it
     has it in none that was tried, or where the room is no rectangle."""
-    shape = studio.room.footprint
+    shape, end = studio.room.footprint, clock() + GLANCES
     if not isinstance(shape, Rectangle) or shape.length is None or shape.width is None:
         return None
     empty = studio.changed(room=studio.room.changed(boxes=(), zones=()))
     long, wide = shape.length.value, shape.width.value
     for more in HIGHER:
+        if clock() > end:
+            break
         tall = None if studio.room.height is None else round(studio.room.height.value + more, 2)
         found = [
             Size(*size, tall)
             for ahead, aside in ((1, 0), (0, 1), (1, 1))
-            if (size := _least(empty, shot, (long, wide), (ahead, aside), tall, clock)) is not None
+            if (size := _least(empty, shot, (long, wide), (ahead, aside), tall, clock, end)) is not None
         ]
         if found:
             return min(found, key=lambda size: size.length * size.width)
@@ -71,9 +73,15 @@ def large_enough(studio: Studio, shot: Shot, *, clock: Clock = standing_still) -
 
 
 def _least(
-    studio: Studio, shot: Shot, start: tuple[float, float], way: tuple[int, int], tall: float | None, clock: Clock
+    studio: Studio,
+    shot: Shot,
+    start: tuple[float, float],
+    way: tuple[int, int],
+    tall: float | None,
+    clock: Clock,
+    end: float,
 ) -> tuple[float, float] | None:
-    """The fewest steps one way in which the shot has its place, halving between the ends."""
+    """The fewest steps one way in which the shot has its place, halving between the ends until the time is up."""
 
     def size(steps: int) -> tuple[float, float]:
         return round(start[0] + way[0] * STEP * steps, 2), round(start[1] + way[1] * STEP * steps, 2)
@@ -85,9 +93,9 @@ def _least(
         return has_place(studio.changed(room=room), shot, clock=clock)
 
     low, high = -1, STEPS
-    if not fits(high):
+    if clock() > end or not fits(high):
         return None
-    while high - low > 1:
+    while high - low > 1 and clock() <= end:
         middle = (low + high) // 2
         low, high = (low, middle) if fits(middle) else (middle, high)
     return size(high)

@@ -6,14 +6,14 @@ way is carried out and the best kit for that shot alone is searched with it: wha
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from itertools import chain, combinations, islice, product
+from itertools import chain, combinations, islice, product, takewhile
 
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.search.arrange.changes import changes, seated
-from evrant.core.search.kit.glance import has_place
+from evrant.core.search.kit.glance import GLANCES, has_place
 from evrant.core.search.kit.optimum import Kit, Search
 from evrant.core.search.kit.settings import Lights, Way, bodies, lights
 from evrant.core.search.kit.verdicts import Stopped
@@ -28,8 +28,6 @@ EACH, WHOLE = 15.0, 60.0
 """How long one way, and all for one shot, are looked for [s]."""
 TABLE, SMALL_LAY = 0.72, 0.6
 """What most tables are high, and how far a lay reaches on them [m]."""
-
-
 PLACES = 3
 """So many changes that give a shot a place are gone on with."""
 NO_ROOM = object()
@@ -155,24 +153,26 @@ def _roomy(studio: Studio, shot: Shot, placed: Sequence[Way], light: Sequence[Wa
     """Where the shot has no place as it is: what gives it one, one change or two, by itself and with another light."""
     if not placed or has_place(studio, shot, clock=clock):
         return
-    found = [way for way in placed if has_place(studio, shot, way.edits, clock=clock)]
-    if not found:
-        pairs = (first.joined(second) for first, second in combinations(placed, 2))
-        found = list(islice((way for way in pairs if has_place(studio, shot, way.edits, clock=clock)), PLACES))
-    for way in found[:PLACES]:
-        yield way
-    for more, way in product(light, found[:PLACES]):
+    end = clock() + GLANCES
+
+    def serving(some: Iterable[Way]) -> list[Way]:
+        in_time = takewhile(lambda way: clock() <= end, some)
+        return list(islice((way for way in in_time if has_place(studio, shot, way.edits, clock=clock)), PLACES))
+
+    found = serving(placed) or serving(first.joined(second) for first, second in combinations(placed, 2))
+    yield from found
+    for more, way in product(light, found):
         yield more.joined(way)
 
 
 Single = tuple[tuple[Pattern, str], ...]
+"""One light in place of several; over a group only one from the front is even."""
 PEOPLES: Single = (("loop", "one light, beside and above"),)
 GROUPS: Single = (
     ("bounced", "one light sent back into wall and ceiling"),
     ("butterfly", "one light, high over the lens"),
 )
 THINGS: Single = (("side", "one light from a side"),)
-"""One light in place of several; over a group only one from the front is even."""
 BARE = "any background, the bare wall too"
 
 
