@@ -19,8 +19,7 @@ from evrant.core.place.rigging import lead_for
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Lamp
 from evrant.core.studio.studio import Studio
-from evrant.core.wiring.floor import need_of, routes
-from evrant.core.wiring.hung import hung_way
+from evrant.core.wiring.floor import hung_way, need_of, routes
 from evrant.core.wiring.loads import session, timeline, volt_amperes
 from evrant.demo import demo_studio
 

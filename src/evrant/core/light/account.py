@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.light import photometry as ph
-from evrant.core.light.beams import Beam, key_side, working_white
+from evrant.core.light.beams import Beam, key_side, key_sides, working_white
 from evrant.core.light.bounce.surfaces import Bands
 from evrant.core.light.colour import LUMINANCE, PAPER, SKIN, Triple, cct_duv, luminance, tint
 from evrant.core.light.effective import ITSELF, effective
@@ -269,6 +269,18 @@ def tint_at(lit: Lit, name: str, without: tuple[int, ...] = ()) -> Tint | None:
     if luminance(light) <= 0 or luminance(key) <= 0:
         return None
     return Tint(light, key, working_white(lit.scene))
+
+
+def paired(lit: Lit) -> bool:
+    """Whether keys stand on either side of the face, so that neither side is away from the key."""
+    return len(set(key_sides(lit.scene, lit.beams))) > 1
+
+
+def tinted_side(lit: Lit) -> str:
+    """Where a tint shows: on the side of the face away from the key; of a pair of keys on the side it is greater on."""
+    sides = ("shadow side", "key side") if paired(lit) else ("shadow side",)
+    tints = {side: found.white for side in sides if (found := tint_at(lit, side)) is not None}
+    return max(tints, key=tints.__getitem__, default=sides[0])
 
 
 def balanced_on(lit: Lit, key: int) -> Bands:

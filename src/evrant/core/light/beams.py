@@ -163,14 +163,26 @@ def _left_on(scene: Scene, volts: float, reference: float) -> Iterable["Beam | M
                 yield Beam(name, light.path, "around", got.source, role=LEFT_ON, stands_at=got.kelvin)
 
 
-def key_side(scene: Scene, beams: tuple[Beam, ...]) -> float:
-    """1 when the key stands to the subject's left of the nose line, −1 to its right."""
+def key_sides(scene: Scene, beams: tuple[Beam, ...]) -> list[float]:
+    """The same of each light of the key's role, in order: a pair of keys may stand on either side."""
+    if scene.face is None:
+        return []
     nose = nose_of(scene)
     left = np.array([-nose[1], nose[0], 0.0])
     for role in FIRST:
-        for beam in beams:
-            if beam.role == role and beam.light is not None and beam.light.at is not None and scene.face is not None:
-                return 1.0 if float((beam.light.at - scene.face) @ left) >= 0 else -1.0
+        spots = [b.light.at for b in beams if b.role == role and b.light is not None and b.light.at is not None]
+        if spots:
+            return [1.0 if float((spot - scene.face) @ left) >= 0 else -1.0 for spot in spots]
+    return []
+
+
+def key_side(scene: Scene, beams: tuple[Beam, ...]) -> float:
+    """1 when the key stands to the subject's left of the nose line, −1 to its right."""
+    sides = key_sides(scene, beams)
+    if sides:
+        return sides[0]
+    nose = nose_of(scene)
+    left = np.array([-nose[1], nose[0], 0.0])
     windows = [] if any(beam.light is not None for beam in beams) else [b for b in beams if b.role == "window"]
     if windows and scene.face is not None:
         face = scene.face

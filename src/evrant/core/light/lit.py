@@ -29,6 +29,10 @@ from evrant.core.studio.gear import Flash, Lamp
 from evrant.core.studio.sets import used_by
 
 LEDGER_PATCHES, PAGE_PATCHES = 140, 1000
+FROM_BEHIND = ("rim", "hair light")
+"""Lights whose part is told by a meter turned to them."""
+ALIKE = 1 / 3
+"""Lights that are meant to be within so much of each other are set alike [stops]: the usual step; project choice."""
 _LIT: Memo["Lit"] = Memo(48_000_000, lambda lit: lit.weight)
 
 
@@ -93,17 +97,28 @@ class Lit:
     @cached_property
     def powers(self) -> NDArray[np.float64]:
         """Share of full power each source is set to (sources,): as typed, else as the whole set asks, in the steps a
-        head has; the key is set last and takes up what the others' steps leave."""
+        head has; the key is set last, with those it is alike, and takes up what the others' steps leave."""
         powers = self.meant.copy()
         free = np.isnan(self._typed)
-        order = sorted(range(len(self.beams)), key=lambda i: i == self.key)
-        for i in order:
+        last = [i for i in self._alike if free[i]]
+        for i, beam in enumerate(self.beams):
+            if beam.light is not None and free[i] and i not in last:
+                powers[i] = settable(beam.light.head, powers[i])
+        if last:
+            powers = self._solved(typed=True, held={i: p for i, p in enumerate(powers) if i not in last})
+        for i in last:
             light = self.beams[i].light
-            if light is not None and free[i]:
-                if i == self.key:
-                    powers = self._solved(typed=True, held={j: powers[j] for j in order if j != i})
-                powers[i] = settable(light.head, powers[i])
+            powers[i] = settable(light.head if light else None, float(np.exp(np.log(powers[last]).mean())))
         return powers
+
+    @property
+    def _alike(self) -> list[int]:
+        """The key, and lights of its role and head that are meant to be as strong: nobody sets such a pair apart."""
+        if self.key is None or (light := self.beams[self.key].light) is None:
+            return []
+        apart = np.abs(np.log2(self.meant / self.meant[self.key]))
+        same = [b.light is not None and (b.role, b.light.head) == (light.place.role, light.head) for b in self.beams]
+        return [i for i in range(len(self.beams)) if i == self.key or (same[i] and apart[i] <= ALIKE)]
 
     @cached_property
     def meant(self) -> NDArray[np.float64]:
@@ -172,7 +187,7 @@ class Lit:
         wall = needed if tone is None else needed * tone / grey if grey else None
         return Asked(
             front=self.dome("face", self.whole) @ LUMINANCE * time,
-            counted=np.array([self.measured(i) for i in count]) * time,
+            counted=np.array([self._counted(i) for i in count]) * time,
             behind=behind,
             ratio=np.array([self._ratio(i) for i in count]),
             tone=np.array([b.role == "background light" for b in self.beams]),
@@ -184,12 +199,23 @@ class Lit:
         )
 
     def _ratio(self, index: int) -> float:
-        """Share of the key's level that a light's role asks for; 0 where none does."""
+        """Share of the key's level that a light's role asks for; 0 where none does. Where no role does but the key's
+        own, as of two lanterns, each has its part."""
         beam = self.beams[index]
         stops = role_stops(beam.role, self.scene.shot.contrast)
-        if beam.light is None or (stops is None and index != self.key):
+        leads = self.key is not None and beam.role == self.beams[self.key].role
+        if beam.light is None or (stops is None and not leads):
             return 0.0
         return float(2 ** (stops or 0.0))
+
+    def _counted(self, index: int) -> float:
+        """What a light gives where its part is told [lx s or lx]: of light from the front on several people, the mean
+        over their faces, so that none of two keys gets less power for being nearer to who is metered."""
+        people = [one for one in self.scene.shot.subjects if one.kind == "person"]
+        others = [name for one in people if (name := f"subject {one.id}") in self.rows.at]
+        if not others or not self.scene.shot.of_person or self.beams[index].role in FROM_BEHIND:
+            return self.measured(index)
+        return float(np.mean([luminance(self.dome(name, self.whole)[index]) for name in ("face", *others)]))
 
     @property
     def ground_reflectance(self) -> float | None:
@@ -200,7 +226,7 @@ class Lit:
         """What a light gives where it counts [lx s or lx]: on a dome to the lens from the front, flat to
         the light from behind."""
         beam = self.beams[index]
-        if beam.role in ("rim", "hair light") and f"to {beam.path}" in self.rows.at:
+        if beam.role in FROM_BEHIND and f"to {beam.path}" in self.rows.at:
             flat = float(luminance(self.whole[self.row(f"to {beam.path}"), index]))
             return flat * ph.DOME / ph.FLAT
         return float(luminance(self.dome("face", self.whole)[index]))

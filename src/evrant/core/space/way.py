@@ -17,12 +17,13 @@ from evrant.core.base.memo import Memo
 from evrant.core.space.footprint import Plan
 from evrant.core.space.nearest import nearest_points
 from evrant.core.space.passage import closest, draw, joined, lasting
-from evrant.core.space.solids import Points, Vector
+from evrant.core.space.solids import Points, Vector, hull
 from evrant.core.space.things import Thing
 
 CELL = 0.04
 CORNERS = 16
-"""Corners an outline is taken with; a leg circle of 0.5 m loses under 1 cm of radius by it, so its own are kept."""
+"""Corners an outline is taken with to find the narrowest place; a leg circle of 0.5 m loses under 1 cm of radius by it.
+How wide that place is, is told with all corners."""
 SHOULDERS = (0.05, 1.85)
 """Heights between which a body is in a walking person's way [m]."""
 _FLOORS: Memo[NDArray[np.bool_]] = Memo(2_000_000, lambda floor: 200 + floor.nbytes)
@@ -86,6 +87,21 @@ def within(block: Obstacle, spots: Points) -> NDArray[np.bool_]:
     return np.asarray((ahead[:, 0] * off[..., 1] - ahead[:, 1] * off[..., 0] >= -1e-9).all(axis=1))
 
 
+def crossed(blocks: Sequence[Obstacle], start: Vector, end: Vector) -> bool:
+    """Whether the straight line between two places on the plan (2,) runs through an outline or a wall."""
+    if not blocks:
+        return False
+    a = np.stack([block.outline for block in blocks])
+    b = np.roll(a, -1, axis=1)
+
+    def side(p: Points, q: Points, r: Points) -> NDArray[np.float64]:
+        return np.asarray((q[..., 0] - p[..., 0]) * (r[..., 1] - p[..., 1])
+                          - (q[..., 1] - p[..., 1]) * (r[..., 0] - p[..., 0]))  # fmt: skip
+
+    apart = (side(start, end, a) * side(start, end, b) < 0) & (side(a, b, start) * side(a, b, end) < 0)
+    return bool(apart.any())
+
+
 def wall_pieces(walls: Plan, names: Sequence[str], gaps: Sequence[tuple[int, Vector, Vector]]) -> list[Obstacle]:
     """The walls as pieces, with the openings (wall number, from, to) left out."""
     found = []
@@ -138,12 +154,21 @@ def narrowest(
     begins = np.array(sorted(set(near_)), dtype=np.intp)
     lasts = max((int(lasting(floor, bars, end, begins)) for end in ends), default=-1) if len(begins) else -1
     pick = min(max(lasts, 0), len(i) - 1)
-    one, other = int(i[pick]), int(j[pick])
-    near, far = first[one, other], second[one, other]
-    width = float(gap[one, other])
+    one, other = blocks[int(i[pick])], blocks[int(j[pick])]
+    width, near, far = _between(one, other)
     way = (far - near) / width if width > 1e-6 else np.array([1.0, 0.0])
     middle_ = (near + far) / 2
-    return Narrow(width, (float(middle_[0]), float(middle_[1])), blocks[one], blocks[other], way)
+    return Narrow(width, (float(middle_[0]), float(middle_[1])), one, other, way)
+
+
+def _between(one: Obstacle, other: Obstacle) -> tuple[float, Vector, Vector]:
+    """The gap between two obstacles [m] and the nearest points on either (2,), with all corners of both."""
+    rings = [hull(block.points[:, :2]) if block.thing is not None else block.outline for block in (one, other)]
+    longest = max(map(len, rings))
+    outlines = np.stack([np.vstack([ring, np.repeat(ring[-1:], longest - len(ring), axis=0)]) for ring in rings])
+    gap, first, second = np.empty((2, 2)), np.empty((2, 2, 2)), np.empty((2, 2, 2))
+    nearest_points(np.ascontiguousarray(outlines, dtype=float), gap, first, second)
+    return float(gap[0, 1]), first[0, 1], second[0, 1]
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from math import inf
 
 import numpy as np
 
@@ -16,7 +17,7 @@ from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import box_thing, door_place, door_swing
 from evrant.core.studio.room import Room, Socket, value
 from evrant.core.studio.studio import by_id
-from evrant.core.wiring.hung import hung_way
+from evrant.core.wiring.hung import HungWay, hung_ways
 from evrant.core.wiring.routes import Block, Floor, Route, length_inside
 
 WAY = 0.50
@@ -28,6 +29,7 @@ MOST_RUN = 1.5
 """A background is rolled out over the floor at most this far [m]."""
 _FLOORS: Memo[Floor] = Memo(8_000_000, lambda floor: 2000 + 40_000)
 _ROUTES: Memo["tuple[Found, ...]"] = Memo(4_000_000, lambda found: 400 + 1200 * len(found))
+_HUNG: Memo[HungWay] = Memo(1_000_000, lambda way: 600)
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,6 +41,26 @@ class Found:
     crosses: bool
     crossing: float
     walls: Plan
+
+
+def hung_way(scene: Scene, light: Light) -> HungWay | None:
+    """The way of a hanging light's lead down to the floor: the one by which the whole lead, to the socket that could
+    feed it, is shortest; None for what does not hang."""
+    ways = hung_ways(scene, light)
+    if len(ways) < 2:
+        return next(iter(ways), None)
+
+    def chosen() -> HungWay:
+        return min(ways, key=lambda way: _whole(scene, light, way))
+
+    parts = (*_read(scene), light.place, light.stand, light.modifier or light.head, scene.holder)
+    return _HUNG.get(light.path, parts, chosen)
+
+
+def _whole(scene: Scene, light: Light, way: HungWay) -> tuple[bool, float]:
+    """Whether people walk over it, and how long a lead is by a way down [m]; over open floor a metre counts more."""
+    first = next(iter(_routes(scene, light, way.foot)), None)
+    return (True, inf) if first is None else (first.crosses, first.route.cost + way.rise)
 
 
 def device_of(scene: Scene, light: Light) -> Vector | None:

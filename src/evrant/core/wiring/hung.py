@@ -27,15 +27,15 @@ class HungWay:
     along: str
 
 
-def hung_way(scene: Scene, light: Light) -> HungWay | None:
-    """The shortest way from a hanging head along what holds it, the ceiling or the wall, and down to the floor; None
-    for what stands on the floor, and while the room is not known."""
+def hung_ways(scene: Scene, light: Light) -> list[HungWay]:
+    """Ways from a hanging head along what holds it, the ceiling or the wall, and down to the floor, the shortest first;
+    none for what stands on the floor, and while the room is not known."""
     pivot, mount = pivot_of(light), light.mount
     if light.stand is None or light.stand.use not in HUNG or pivot is None or mount is None or scene.walls is None:
-        return None
+        return []
     out = float(np.linalg.norm(pivot - mount))
     ways = [*_by_rail(scene, light, out), *_by_wall(scene, pivot, out)]
-    return min(ways, key=lambda way: way.rise, default=None)
+    return sorted(ways, key=lambda way: way.rise)
 
 
 def _by_rail(scene: Scene, light: Light, out: float) -> list[HungWay]:
@@ -59,34 +59,39 @@ def _by_rail(scene: Scene, light: Light, out: float) -> list[HungWay]:
 
 
 def _by_wall(scene: Scene, pivot: Vector, out: float) -> list[HungWay]:
-    """Up to the ceiling, straight across to the nearest wall, and down; or down at once where it hangs on the wall."""
-    wall = _nearest_wall(scene, pivot[:2])
-    if wall is None:
-        return []
-    gap, foot = wall
-    if gap <= AT_WALL:
+    """Up to the ceiling, straight across to a wall, and down; or down at once where it hangs on the wall."""
+    walls = _walls_across(scene, pivot[:2])
+    if walls and walls[0][0] <= AT_WALL:
+        gap, foot = walls[0]
         return [HungWay(foot, out + gap + float(pivot[2]), "down the wall")]
     if scene.ceiling is None:
         return []
     top = float(scene.ceiling.height(float(pivot[0]), float(pivot[1])))
-    down = float(scene.ceiling.height(float(foot[0]), float(foot[1])))
-    slope = float(np.hypot(gap, top - down))
-    return [HungWay(foot, out + max(top - float(pivot[2]), 0.0) + slope + down, "along the ceiling and down the wall")]
+    up, ways = max(top - float(pivot[2]), 0.0), []
+    for gap, foot in walls:
+        down = float(scene.ceiling.height(float(foot[0]), float(foot[1])))
+        rise = out + up + float(np.hypot(gap, top - down)) + down
+        ways.append(HungWay(foot, rise, "along the ceiling and down the wall"))
+    return ways
 
 
 def _nearest_wall(scene: Scene, spot: Vector) -> tuple[float, Vector] | None:
     """Distance of the nearest wall [m] and the place just before it (2,)."""
-    walls = scene.walls
-    if walls is None:
-        return None
-    best: tuple[float, Vector] | None = None
-    for index in range(walls.count):
+    return next(iter(_walls_across(scene, spot)), None)
+
+
+def _walls_across(scene: Scene, spot: Vector) -> list[tuple[float, Vector]]:
+    """Distance of every wall that can be reached straight across the room [m] and the place just before it (2,), the
+    nearest first."""
+    walls, found = scene.walls, []
+    for index in range(walls.count if walls is not None else 0):
+        assert walls is not None
         start, end = walls.wall(index)
         along = end - start
         part = min(max(float((spot - start) @ along / (along @ along)), 0.01), 0.99)
         there = start + part * along
-        gap = float(np.linalg.norm(spot - there))
         foot = there + walls.inward(index) * INSIDE
-        if (best is None or gap < best[0]) and walls.contains(foot[None])[0]:
-            best = gap, foot
-    return best
+        line = foot + np.linspace(0.0, 1.0, 20)[:, None] * (spot - foot)
+        if walls.contains(line[:-1]).all():
+            found.append((float(np.linalg.norm(spot - there)), foot))
+    return sorted(found, key=lambda one: one[0])

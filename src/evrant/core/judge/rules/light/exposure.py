@@ -357,7 +357,7 @@ def _lamp(scene: Scene, light: Light, lamp: Lamp, state: Lit, index: int, alone:
         have=wanted + result.value,
         clear=f"The {light.name} is bright enough for the shutter wanted.",
         short=f"The {light.name} is too weak for the shutter wanted.",
-        reason=f"About {lux:.0f} lx at {shot.lit_part} allow 1/{max(1 / seconds, 0.1):.0f} s at "
+        reason=f"About {lux:.0f} lx at {shot.lit_part} allow {time_words(seconds)} at "
         f"{f_words(shot.aperture.value)}, ISO {shot.iso}.{_without(state)}",
         placing=_placing(distance),
     )

@@ -82,7 +82,7 @@ def evaluated(studio: Studio, scene: Scene, patches: int = LEDGER_PATCHES) -> li
         after = lit(after_scene, patches) if after_scene else None
         if after is None or isinstance(after, Missing) or after_scene is None or after.key is None:
             continue
-        tint = account.tint_at(after, "shadow side")
+        tint = account.tint_at(after, account.tinted_side(after))
         same = _with_powers(after, before)
         found.append(
             Measure(
@@ -109,7 +109,7 @@ def _distance_from_wish(scene: Scene, state: Lit) -> float:
     found = account.contrast(state) or 0.0
     low, high = account.RANGES.get(scene.shot.contrast or "", (1.0, 3.0))
     off = max((low or -math.inf) - found, found - (high or math.inf), 0.0)
-    tint = account.tint_at(state, "shadow side")
+    tint = account.tint_at(state, account.tinted_side(state))
     return off + 0.25 * max((tint.white if tint else 0.0) - 4.0, 0.0)
 
 

@@ -37,8 +37,9 @@ TINT = Line(
     "Tint from the walls",
     "ΔE",
     Basis(
-        "CIEDE2000 of a 90 % white on the side of the face, or of a subject that has none, away from the key, white "
-        "balanced on the key alone; where that is sent back into the room, on what of it reaches the subject",
+        "CIEDE2000 of a 90 % white on the side of the face, or of a subject that has none, away from the key (of a "
+        "pair of keys on the worse side), white balanced on the key alone; where that is sent back into the room, on "
+        "what of it reaches the subject",
         "CIE 142-2001; ±20 % for three bands; at most 4 is the project's choice",
         "published",
     ),
@@ -152,23 +153,26 @@ def _paint_shares(state: Lit) -> tuple[Share, ...]:
 
 def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
     assert not isinstance(state.around, Missing)
-    found = account.tint_at(state, "shadow side")
+    side = account.tinted_side(state)
+    found = account.tint_at(state, side)
     if found is None:
         return
-    lamp = account.tinting(state, "shadow side")
+    where = f"{'one' if account.paired(state) else 'the'} side of {scene.shot.lit_part}"
+    where += "" if account.paired(state) else " away from the key"
+    lamp = account.tinting(state, side)
     if lamp is not None:
-        yield _tinted_by(scene, state.beams[lamp], found)
+        yield _tinted_by(scene, state.beams[lamp], found, where)
         return
-    parts = account.parts(state)
+    parts = account.parts(state, side)
     about = (f"{scene.path}/lights", *(p.path for p in parts[:1]))
-    if account.returned_share(state) < 0.02:
+    if account.returned_share(state, side) < 0.02:
         return
     blank = [name for name in state.around.colourless if sum(p.share for p in parts if p.name == name) > 0.05]
     if blank:
-        where = next(p.path for p in parts if p.name == blank[0])
+        at = next(p.path for p in parts if p.name == blank[0])
         yield unknown(
             TINT,
-            (where, f"{scene.path}/lights"),
+            (at, f"{scene.path}/lights"),
             f"The colour of the {blank[0]} is missing.",
             "Choose the colour of the paint; without it the tint cannot be told.",
             subject=f"{scene.path}/lights",
@@ -184,7 +188,7 @@ def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
         need=found.white,
         have=MOST_TINT,
         clear="The walls leave the colours alone.",
-        short=f"The {coloured.name} tints the side of {scene.shot.lit_part} away from the key.",
+        short=f"The {coloured.name} tints {where}.",
         reason=f"A white there is off by ΔE {found.white:.1f}{_on_skin(scene, found)} "
         f"({found.kelvin:.0f} K, Duv {signed(found.duv, 4)}); at most {MOST_TINT:.0f} is wanted.",
     )
@@ -195,7 +199,7 @@ def _on_skin(scene: Scene, found: account.Tint) -> str:
     return f", skin by {found.skin:.1f}" if scene.shot.of_person else ""
 
 
-def _tinted_by(scene: Scene, beam: Beam, found: account.Tint) -> Margin:
+def _tinted_by(scene: Scene, beam: Beam, found: account.Tint, where: str) -> Margin:
     """The line where a lamp or a window of another colour makes the tint, and not the walls."""
     return judge(
         TINT,
@@ -205,7 +209,7 @@ def _tinted_by(scene: Scene, beam: Beam, found: account.Tint) -> Margin:
         need=found.white,
         have=MOST_TINT,
         clear=f"The {beam.name} leaves the colours of {scene.shot.lit_part} alone.",
-        short=f"The {beam.name} tints the side of {scene.shot.lit_part} away from the key.",
+        short=f"The {beam.name} tints {where}.",
         reason=f"A white there is off by ΔE {found.white:.1f}{_on_skin(scene, found)}; without it most of that is "
         f"gone. At most {MOST_TINT:.0f} is wanted.",
     )

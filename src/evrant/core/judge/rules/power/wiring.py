@@ -24,12 +24,12 @@ from evrant.core.studio.words import Say
 from evrant.core.wiring.feeds import Fed, fed
 from evrant.core.wiring.floor import (
     candidates,
+    hung_way,
     length_shares,
     need_of,
     rise_of,
     socket_place,
 )
-from evrant.core.wiring.hung import hung_way
 from evrant.core.wiring.loads import draw, volt_amperes
 
 REACH = Line(

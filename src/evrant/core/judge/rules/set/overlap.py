@@ -73,15 +73,17 @@ ZONE = Line(
 MOST_PAIRS = 10
 """Pairs of a thing taken exactly, nearest first by the coarse search, which never overstates a gap."""
 SOLID_PAIRS: dict[str, frozenset[str]] = {
-    # what each kind is judged against; a pair is judged once, under its first thing
+    # what each kind is judged against, in the order in which lines are told; legs stand astride of table legs: three
+    # of them a hand's breadth off four are clear of them by a turn, for each takes under 15° of the 120° they can be
+    # turned through
     "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator", "person"}),
+    "camera": frozenset({"subject", "prop", "box", "holder", "person"}),
     "holder": frozenset({"subject", "prop", "box", "person"}),
     "backdrop": frozenset({"box"}),
-    "subject": frozenset({"box", "person"}),
     "prop": frozenset({"box", "prop", "operator", "person"}),
     "operator": frozenset({"box", "subject"}),
+    "subject": frozenset({"box", "person"}),
     "person": frozenset({"box", "person", "operator"}),
-    "camera": frozenset({"subject", "prop", "box", "holder", "person"}),
     "door": frozenset({"light", "holder", "subject", "prop", "camera"}),
     "zone": frozenset({"light", "holder", "backdrop", "prop", "camera"}),
 }
@@ -94,6 +96,14 @@ class _Pair:
     parts: tuple[Part, Part]
     gap: float
     way: Vector
+
+    @property
+    def things(self) -> tuple[Thing, Thing]:
+        return self.first, self.second
+
+    @property
+    def paths(self) -> tuple[str, str]:
+        return self.first.path, self.second.path
 
 
 _LINES: Memo[Margin] = Memo(6_000_000, lambda line: 1800)
@@ -109,39 +119,79 @@ def margins(
     flat = [(i, part) for i, thing in enumerate(things) for part in thing.parts]
     if len(flat) < 2:
         return
-    owners = np.array([i for i, _ in flat])
-    whose = [_whose(scene, thing) for thing in things]
-    reach = np.vstack([thing.reach for thing in things])
-    posts = np.array([things[i].kind == "prop" and part.kind == "column" for i, part in flat])
-    worst: dict[str, _Pair] = {}
-    for i, thing in enumerate(things):
-        if thing.kind not in SOLID_PAIRS or thing.kind not in firsts:
-            continue
-        against = _may_collide(things, whose, i)[owners]
+    crowd = _Crowd(things, flat, [_whose(scene, thing) for thing in things], firsts)
+    told: list[_Pair] = []
+    for path, members in crowd.in_turn().items():
+        known = {other.path for pair in told for other in pair.things if path in pair.paths}
+        found = [pair for i in members if (pair := crowd.nearest(i, known)) is not None]
+        if found:
+            told.append(min(found, key=lambda pair: pair.gap))
+    for pair in told:
+        build = {"door": _door_line, "zone": _zone_line}.get(pair.first.kind)
+        nearer = None if build else _nearer(pair, told)
+        parts = (scene.brief, scene.room, *pair.things, *(nearer.things if nearer else ()))
+        yield _LINES.get(scene.path, parts, partial(build or partial(_pair_line, nearer=nearer), scene, pair))
+
+
+def _nearer(pair: _Pair, told: Sequence[_Pair]) -> _Pair | None:
+    """What is nearer to a pair's first thing and told under the other's name: the nearest of it."""
+    others = (one for one in told if one.second.path == pair.first.path and one.gap < pair.gap)
+    return min(others, key=lambda one: one.gap, default=None)
+
+
+class _Crowd:
+    """Everything that stands about, and who is judged against whom. A pair is told once, under the first of the two
+    that has nothing nearer: so none is left out but where both have worse to tell."""
+
+    def __init__(
+        self,
+        things: tuple[Thing, ...],
+        flat: list[tuple[int, Part]],
+        whose: Sequence[int],
+        firsts: Container[str],
+    ) -> None:
+        self.things, self.flat, self.whose = things, flat, whose
+        self.owners = np.array([i for i, _ in flat])
+        self.reach = np.vstack([thing.reach for thing in things])
+        self.legs = np.array([part.kind == "legs" for _, part in flat])
+        self.posts = np.array([things[i].kind == "prop" and part.kind == "column" for i, part in flat])
+        asked = [i for i, thing in enumerate(things) if thing.kind in SOLID_PAIRS and thing.kind in firsts]
+        self.homes = {i: _may_collide(things, whose, i) for i in asked}
+
+    def in_turn(self) -> dict[str, list[int]]:
+        """Numbers of what has lines by path, in the order in which they are told; of a set's beside nothing has."""
+        turns = {kind: turn for turn, kind in enumerate(SOLID_PAIRS)}
+        beside = [home for i, home in self.homes.items() if self.whose[i] == BESIDE]
+        own = {i for i, whose in enumerate(self.whose) if whose != BESIDE and self.things[i].kind in SOLID_PAIRS}
+        own = {i for i in own if i in self.homes or any(home[i] for home in beside)}
+        found: dict[str, list[int]] = {}
+        for i in sorted(own, key=lambda i: (turns[self.things[i].kind], i)):
+            found.setdefault(self.things[i].path, []).append(i)
+        return found
+
+    def nearest(self, index: int, known: Container[str]) -> _Pair | None:
+        """The nearest to a thing of what it is judged against and is not `known` already, by path."""
+        first = self.things[index]
+        home = self.homes.get(index, np.zeros(len(self.things), dtype=bool))
+        against = home.copy()
+        for i, theirs in self.homes.items():
+            if first.kind not in ALONE and self.things[i].kind not in ALONE and theirs[index]:
+                against[i] = True
+        against &= np.array([thing.path not in known for thing in self.things])
         if not against.any():
-            continue
-        apart = against & ~_straddled(thing, posts)
-        gaps = np.where(apart, coarse_separations(reach[owners == i], reach), np.inf)
-        pair = _nearest(things, flat, gaps, owners, i)
-        if pair is not None and whose[i] == BESIDE:
-            pair = _Pair(pair.second, pair.first, pair.parts[::-1], pair.gap, -pair.way)
-            thing = pair.first
-        if pair is not None and (thing.path not in worst or pair.gap < worst[thing.path].gap):
-            worst[thing.path] = pair
-    for pair in worst.values():
-        build = {"door": _door_line, "zone": _zone_line}.get(pair.first.kind, _pair_line)
-        parts = (scene.brief, scene.room, pair.first, pair.second)
-        yield _LINES.get(scene.path, parts, partial(build, scene, pair))
+            return None
+        own = self.owners == index
+        astride = (self.legs[own][:, None] & self.posts) | (self.posts[own][:, None] & self.legs)
+        apart = against[self.owners] & ~astride
+        gaps = np.where(apart, coarse_separations(self.reach[own], self.reach), np.inf)
+        pair = _nearest(self.things, self.flat, gaps, self.owners, index)
+        return pair if pair is not None and (home.any() or pair.gap < BLOCKS) else None
 
 
-def _straddled(thing: Thing, posts: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """(parts of the thing, all parts) what its spread legs can stand astride of: `posts`, the legs of tables. Three
-    legs a hand's breadth off are clear of four by a turn: each takes under 15° of the 120° they can be turned
-    through."""
-    legs = np.array([part.kind == "legs" for part in thing.parts])
-    return np.asarray(legs[:, None] & posts)
-
-
+ALONE = ("door", "zone")
+"""Kinds whose pairs are told under their own name only."""
+BLOCKS = 0.05
+"""What nothing is judged against under its own name has a line where something is within so much [m]."""
 BESIDE, ROOMS, MINE = 0, 1, 2
 """Whose a thing is: a set's beside, the room's, the set's own; what is beside is judged against the own alone."""
 
@@ -290,11 +340,14 @@ def _part_name(thing: Thing, part: Part) -> str:
     )
 
 
-def _pair_line(scene: Scene, pair: _Pair) -> Margin:
+def _pair_line(scene: Scene, pair: _Pair, *, nearer: _Pair | None) -> Margin:
+    """`nearer`: what is nearer to this thing and told under the other's name."""
     one, other = _part_name(pair.first, pair.parts[0]), _part_name(pair.second, pair.parts[1])
     spare = Estimate(pair.gap, _pair_shares(scene, pair))
     say = Say.of(scene.brief)
     placing = PLACED if pair.second.kind == "box" else PLACED_BOTH
+    besides = f" besides the {_part_name(nearer.first, nearer.parts[0])}" if nearer else ""
+    nothing = "Nothing else" if nearer and nearer.gap < 0 else "Nothing"
     return judge(
         OVERLAP,
         (pair.first.path, pair.second.path),
@@ -302,9 +355,9 @@ def _pair_line(scene: Scene, pair: _Pair) -> Margin:
         title=f"{pair.first.name.capitalize()} clear of other things",
         need=0.0,
         have=pair.gap,
-        clear=f"Nothing is in the way of the {pair.first.name}.",
+        clear=f"{nothing} is in the way of the {pair.first.name}.",
         short=f"The {one} and the {other} are in each other's way.",
-        reason=f"Nearest is the {other}: {say.gap(pair.gap).lstrip('+')} "
+        reason=f"Nearest{besides} is the {other}: {say.gap(pair.gap).lstrip('+')} "
         f"{'between them' if pair.gap >= 0 else 'of overlap'}.",
         at=_meeting(pair),
         placing=placing,

@@ -11,11 +11,12 @@ from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import Shift
 from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, separation
 from evrant.core.space.things import Thing, box_thing, door_place, door_swing
 from evrant.core.space.twins import twins
-from evrant.core.space.way import Narrow, Obstacle, narrowest, obstacles, wall_pieces, within
+from evrant.core.space.way import Narrow, Obstacle, crossed, narrowest, obstacles, wall_pieces, within
 from evrant.core.studio.room import Door
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
@@ -41,6 +42,8 @@ WAY_OUT = Line(
     helped_by=("room/boxes", "gear/", "swing"),
 )
 USUAL = 0.60
+STEPS = (0.3, 0.5, 0.75)
+"""How far somebody steps to get out of what stands about their feet, a short step first [m]; project choice."""
 NOBODY: Points = np.zeros((0, 2))
 ROUND = np.array([[np.cos(a), np.sin(a)] for a in np.arange(16) * np.pi / 8])
 IN_THE_WAY = ("light", "holder", "backdrop", "prop", "camera", "box")
@@ -86,6 +89,8 @@ def way_out(scene: Scene) -> Narrow | None:
     names = [wall.name for wall in scene.room.edges(scene.walls.count)]
     pieces = wall_pieces(scene.walls, names, [(wall, first, last) for first, last, wall in places])
     blocks = [*pieces, *obstacles(thing for thing in scene.around if thing.kind in IN_THE_WAY)]
+    if len(starts) == 1:
+        starts = _stepped(scene.walls, blocks, starts[0])
     ways = []
     for place in places:
         first, last, wall = place
@@ -171,6 +176,24 @@ def _starts(scene: Scene) -> Points:
             return mark[None]
         return np.asarray(scene.camera_spot + scene.axis * 0.45)[None]
     return np.asarray(mark + REACH * ROUND)
+
+
+def _stepped(walls: Plan, blocks: Sequence[Obstacle], spot: Vector) -> Points:
+    """Where somebody gets to first (n, 2) who stands inside an outline, as astride of a tripod's legs: a step to any
+    side that is free, with nothing else between."""
+    over = [block for block in blocks if within(block, spot[None])[0]]
+    if not over:
+        return spot[None]
+    rest = [block for block in blocks if block not in over]
+    for step in STEPS:
+        ring = spot + step * ROUND
+        ring = ring[walls.contains(ring)]
+        free = [
+            not any(within(block, one[None])[0] for block in blocks) and not crossed(rest, spot, one) for one in ring
+        ]
+        if any(free):
+            return np.asarray(ring[free])
+    return spot[None]
 
 
 def _shares(scene: Scene, found: Narrow) -> tuple[Share, ...]:
