@@ -3,6 +3,7 @@
 import json
 import math
 import re
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -23,7 +24,7 @@ from evrant.core.judge.remedies import remedies_of
 from evrant.core.place.lighting import lit, window_side
 from evrant.core.place.moves import change
 from evrant.core.search.begin.answers import Answers, studio_of
-from evrant.core.search.begin.propose import characters
+from evrant.core.search.begin.propose import Proposal, characters, propose, tries
 from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.instead import slim
 from evrant.core.search.kit.result import best_kit
@@ -264,6 +265,39 @@ def test_daylight_is_a_character_only_where_there_is_a_window() -> None:
 
 
 # --- proposals ---------------------------------------------------------------------------------------
+
+
+def test_who_has_no_camera_is_asked_for_the_telephone_in_a_pocket() -> None:
+    """First where the sum reaches for no body with a lens, last where it does, never where there is a camera."""
+    library, pocket = load().all(), things(["telephone"])
+
+    def words(spend: int, *have: str) -> list[tuple[str, bool]]:
+        found = tries(answered(have, spend=spend, where={"like": "small bedroom"}), library, pocket)
+        return [(one.words, any(item.kind == "camera" for item in studio.gear)) for studio, one in found]
+
+    small, large = words(200), words(3000)
+    assert small[0] == ("By lamps that stay on, with a telephone", True) and ("By flash", False) in small
+    assert large[0] == ("By flash", False) and large[-1] == ("By the window, with a telephone", True)
+    assert not any("telephone" in one for one, _ in words(200, "camera-half"))
+    assert not any("telephone" in one for one, _ in words(200, "telephone"))
+    assert sorted(small) == sorted(large)
+
+
+def test_nothing_owned_and_little_money_ends_in_a_plan_within_it() -> None:
+    found: list[Proposal] = []
+
+    def heard(words: str, one: Proposal | None) -> None:
+        if one is not None:
+            found.append(one)
+
+    studio = answered(take=["Self-portrait, half-length"], spend=150, where={"like": "empty room"})
+    clock, pocket = time.perf_counter, things(["telephone"])
+    propose(studio, load().all(), tell=heard, stop=lambda: bool(found), clock=clock, pocket=pocket, pace=3.0)
+    (first,) = found[:1]
+    assert first.made and not first.missing and not first.beyond and first.cost <= 150
+    assert "telephone" in first.character and first.changes[0].startswith("Take it with a telephone, if you have one")
+    assert {one.id for one in first.studio.gear if one.status == "owned"} == {one.id for one in pocket}
+    assert ledger_of(first.studio).counts() == first.ledger.counts()
 
 
 def test_the_headshots_by_telephone_fit_and_what_is_said_of_them_holds(capsys: pytest.CaptureFixture[str]) -> None:

@@ -1,6 +1,7 @@
 """What to change before saying no: a telephone alone in a small bedroom, with three sums; every way is carried out
 here again and the plan judged by the ledger."""
 
+import math
 import time
 from typing import Any
 
@@ -106,6 +107,23 @@ def test_a_product_by_telephone() -> None:
     one = found(studio, 600.0, few())
     assert one is not None and one.within and one.kit.cents <= 60_000
     holds(studio, one, few())
+
+
+def test_a_small_shiny_thing_by_telephone_is_taken_without_its_tent() -> None:
+    """In the tent the lens would stand in its wall; by the window it comes near, the thing at the table's front edge.
+
+    Tried first with its flash, f/8 drops the telephone's lens: that says nothing of where it has room.
+    """
+    studio = bedroom("Shiny object in a tent")
+    one = found(studio, 250.0, few("home-white-box", "foam-100-70"))
+    assert one is not None and one.within
+    assert any("window" in words for words in one.way.words) and any("just focuses" in words for words in one.way.words)
+    holds(studio, one, few("home-white-box", "foam-100-70"))
+    plan = next(iter(one.kit.passes.values())).plan
+    (table,) = (prop for prop in plan.props if prop.id == "table")
+    assert plan.mark.x is not None and plan.mark.y is not None and table.x is not None and table.y is not None
+    drawn = math.hypot(plan.mark.x - table.x, plan.mark.y - table.y)
+    assert 0.05 < drawn < 0.30 - 0.06, "off the middle of 60 cm, the whole of 12 cm still on it"
 
 
 def test_ways_suit_the_camera() -> None:

@@ -38,7 +38,15 @@ def run(given: argparse.Namespace) -> int:
         print(f"{given.file}: have: the catalogue has no {unknown}.", file=sys.stderr)
         return 2
     studio = studio_of(answers, owned)
-    found = propose(studio, load().all(), seconds=given.seconds, pace=pace(), helper=start, clock=time.monotonic)
+    found = propose(
+        studio,
+        load().all(),
+        seconds=given.seconds,
+        pace=pace(),
+        helper=start,
+        clock=time.monotonic,
+        pocket=things(["telephone"]),
+    )
     assumed = told_assumed(deciding(found[0].studio if found else studio))
     rows = [told_of(one) for one in found]
     if given.json:

@@ -7,6 +7,7 @@ from hashlib import sha256
 from typing import Any
 
 from evrant.catalogue import load
+from evrant.catalogue.bundles import things
 from evrant.core.judge.assumed import deciding
 from evrant.core.studio.studio import Studio
 from evrant.jobs.aside import start
@@ -51,6 +52,15 @@ def plan_job(job: LongJob, tell: Callable[[str, Any], None], stop: Callable[[], 
             found.sort(key=lambda one: one.rank)
         tell(words, {"proposals": [told_of(one) for one in found], "assumed": None} if one is not None else None)
 
-    best = propose(studio, load().all(), pace=pace(), tell=heard, stop=stop, helper=start, clock=time.monotonic)
+    best = propose(
+        studio,
+        load().all(),
+        pace=pace(),
+        tell=heard,
+        stop=stop,
+        helper=start,
+        clock=time.monotonic,
+        pocket=things(["telephone"]),
+    )
     assumed = told_assumed(deciding(best[0].studio if best else studio, stop))
     return {"proposals": [told_of(one) for one in best], "assumed": assumed}

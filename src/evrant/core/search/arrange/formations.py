@@ -361,7 +361,28 @@ def _with_camera(scene: Scene, further: float) -> Scene | None:
         spot, high = scene.aim[:2], round(scene.wanted.middle + far * math.sin(angle), 3)
         camera = scene.plan.camera.changed(x=round(float(spot[0]), 3), y=round(float(spot[1]), 3), height=high)
         return _with(scene, camera=camera)
-    return _with(scene, camera=scene.plan.camera.changed(x=round(MIDDLE + far * math.cos(angle), 3)))
+    away = far * math.cos(angle)
+    props = tuple(_drawn_back(scene, prop, away) for prop in scene.plan.props)
+    return _with(scene, camera=scene.plan.camera.changed(x=round(MIDDLE + away, 3)), props=props)
+
+
+STAND_OFF, ON_EDGE = 0.15, 0.03
+"""A camera's stand keeps so far off a table it is before, and what is taken stands so far inside the table's edge [m];
+common practice, no source."""
+
+
+def _drawn_back(scene: Scene, prop: PropPlace, away: float) -> PropPlace:
+    """A table drawn back where the lens would come over it, so that what is taken stands near its front edge."""
+    table = scene.gear.get(prop.item or "")
+    if not isinstance(table, Table) or table.form in HANGING or prop.x is None or scene.shot.pattern == "tent":
+        return prop
+    sides = [value(table.length), value(table.width)]
+    thick = max((value(one.depth) or value(one.width) or 0.0 for one in scene.shot.subjects), default=0.0)
+    if None in sides:
+        return prop
+    half = min(side for side in sides if side is not None) / 2
+    front = max(thick / 2 + ON_EDGE, away - STAND_OFF)
+    return prop.changed(x=round(prop.x - max(half - front, 0.0), 3))
 
 
 def _height(scene: Scene, choice: Choice) -> float | None:

@@ -7,7 +7,7 @@ afterwards is settled. Nothing is proposed that the ledger was not asked about.
 
 import math
 from collections.abc import Callable, Collection, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from evrant.core.base.clock import Clock, standing_still
@@ -40,6 +40,7 @@ SETTINGS = frozenset({"aperture", "iso", "shutter"})
 PICTURES = 100
 """Pictures a session where nobody said how many; common practice, no source."""
 Tell = Callable[[str, "Proposal | None"], None]
+TELEPHONE = "Take it with a telephone, if you have one; its camera and lens are taken as usual"
 ALONE = "camera and subject alone, before a bare wall, found no place"
 IN_THE_WAY, NOTHING = "What stands in the way", "nothing that was tried in this time makes it"
 
@@ -54,6 +55,8 @@ class Character:
     light: Lights
     ways: tuple[Way, ...] = ()
     budget: float | None = None
+    asks: str = ""
+    """What whoever asked would have to have besides, in words."""
 
     def uses(self, item: Item) -> bool:
         """Whether something that is owned is of its light, or of none."""
@@ -136,16 +139,18 @@ def propose(
     stop: Callable[[], bool] = lambda: False,
     helper: Start | None = None,
     clock: Clock = standing_still,
+    pocket: Sequence[Item] = (),
 ) -> list[Proposal]:
     """Proposals for a studio without sets, best first. `tell` hears what is tried and each that is found; `helper`
-    starts a process that looks at recipes too; a slow machine is given `pace` times as long for each step."""
+    starts a process that looks at recipes too; a slow machine is given `pace` times as long for each step; who has no
+    camera may have a telephone: camera and lens of what is in a `pocket`."""
     work = _Work(slim(library, studio.shots), clock() + seconds * pace, clock, tell, stop, helper, pace)
     found: list[Proposal] = []
-    for character in characters(studio, library):
-        if work.over():
+    for start, character in tries(studio, library, pocket):
+        if work.over() or (character.asks and any(not one.beyond and not one.missing for one in found)):
             break
         tell(f"{character.words}: what it takes", None)
-        for one in _proposals(studio, character, work):
+        for one in _proposals(start, character, work):
             if not any(_same(one, other) for other in found):
                 found.append(one)
                 tell(f"{one.character}: something works", one)
@@ -156,6 +161,32 @@ def propose(
         missing = {shot.name: _why_not(studio, shot, work) for shot in studio.shots}
         return [Proposal(IN_THE_WAY, studio, ledger_of(studio), 0.0, (), (), missing)]
     return sorted(found, key=lambda one: one.rank)
+
+
+def tries(studio: Studio, library: Sequence[Item], pocket: Sequence[Item]) -> Iterator[tuple[Studio, Character]]:
+    """What is worked out in turn, each character with the studio it is for. Who has no camera may have a telephone:
+    where the sum reaches for no body with a lens that is tried first, else after the rest, unless that makes all."""
+    asked = [(studio, character) for character in characters(studio, library)]
+    if any(isinstance(item, Camera) for item in studio.gear) or not pocket:
+        return iter(asked)
+    with_one = studio.changed(gear=(*studio.gear, *(item.changed(status="owned") for item in pocket)))
+    by_it = [
+        (with_one, replace(one, words=f"{one.words}, with a telephone", asks=TELEPHONE))
+        for one in characters(with_one, library)
+        if one.budget is None
+    ]
+    return iter([*by_it, *asked] if _reaches_none(studio, library) else [*asked, *by_it])
+
+
+def _reaches_none(studio: Studio, library: Sequence[Item]) -> bool:
+    """Whether the sum reaches for no body with a lens on offer."""
+    prices = [
+        [converted(item.price, item.currency, studio.brief.currency) for item in library
+         if isinstance(item, kind) and item.price]
+        for kind in (Camera, Lens)
+    ]  # fmt: skip
+    least = sum(min(found) for found in prices if found)
+    return float(studio.brief.budget or 0) < least
 
 
 def _why_not(studio: Studio, shot: Shot, work: _Work) -> str:
@@ -325,7 +356,7 @@ def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, wo
         buy,
         tuple(told["name"] for told in answer["shots"] if told["made"]),
         {told["name"]: told["why"] for told in answer["shots"] if not told["made"]},
-        (*_settings(character, studio), *draft.words),
+        tuple(dict.fromkeys((*filter(None, (character.asks,)), *_settings(character, studio), *draft.words))),
         settled,
         cost > float(studio.brief.budget or 0),
     )

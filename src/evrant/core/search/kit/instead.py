@@ -65,7 +65,7 @@ def instead(
     nothing tried works in its time. `light` are the ways of lighting it that are tried; without `dearer` more money is
     not. Raises Stopped when `stop` says so."""
     end, few = clock() + WHOLE, slim(library, [shot])
-    hopeless: set[str] = set()
+    hopeless: set[tuple[str, bool]] = set()
     for least in (budget, None) if dearer else (budget,):
         as_it_is = [Way((), ())] if least is None else []
         for way in chain(as_it_is, ways(studio, shot, light, clock)):
@@ -73,12 +73,19 @@ def instead(
                 raise Stopped
             if clock() > end:
                 return None
-            found = None if way.place in hopeless else _tried(studio, few, shot, way, least, stop, clock)
+            where = way.place, _in_tent(shot, way)
+            found = None if where in hopeless else _tried(studio, few, shot, way, least, stop, clock)
             if isinstance(found, Instead):
                 return found
             if found is NO_ROOM:
-                hopeless.add(way.place)
+                hopeless.add(where)
     return None
+
+
+def _in_tent(shot: Shot, way: Way) -> bool:
+    """Whether a shot changed so is lit in a tent, which keeps the camera off."""
+    told = [edit.fields["pattern"] for edit in way.edits if isinstance(edit, SetFields) and "pattern" in edit.fields]
+    return (told[-1] if told else shot.pattern) == "tent"
 
 
 def _tried(
@@ -104,6 +111,9 @@ def _tried(
     if kit is None or not kit.choice.recipes:
         case = search.cases[0]
         lenses = case.slots["lens"].keys if "lens" in case.slots else ()
+        own = {good.key for good in search.market.goods if good.owned and isinstance(good.item, Lens)}
+        if not own <= set(lenses):
+            return None  # one stops down or opens no further: with another light it is asked where there is room
         return NO_ROOM if lenses and never(search, case, lenses, "lens") else None
     names = {search.market.by_key[key].item.name: count for key, count in kit.choice.bought.items()}
     return Instead(way, kit, budget is not None, names)

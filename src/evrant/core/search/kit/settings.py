@@ -15,6 +15,7 @@ from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.market import market
 from evrant.core.search.kit.stage import Stage
+from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Camera, Lens
 from evrant.core.studio.shots import LIVING, Pattern, Shot
 from evrant.core.studio.studio import Studio, by_id
@@ -104,15 +105,25 @@ def _by(studio: Studio, shot: Shot, lux: float, fields: Fields, light: str) -> W
     return _way(studio, shot, stop, iso, {"shutter": time, **fields}, light)
 
 
-def daylight(studio: Studio, shot: Shot) -> float | None:
-    """What the windows give the subject where the shot usually stands [lx]; None where that is not known."""
-    if shot.aperture is not None:
-        shot = shot.changed(aperture=F_NUMBER.figure(suited(studio, shot.aperture.value)))
+def _usually(studio: Studio, shot: Shot) -> tuple[Scene, Scene] | None:
+    """A shot without lights as it usually stands, in the open and in its room."""
     alone = studio.changed(shots=(shot,), sets=())
     goods = market(alone, ())
     case = case_of(alone, shot, goods)
     framed = "lens" in case.slots and case.slots["lens"].keys
-    usual = Lenses(Stage(alone, goods)).usually(case) if framed else None
+    return Lenses(Stage(alone, goods)).usually(case) if framed else None
+
+
+CROPPED = 0.4
+"""Where a lens does not focus so near, daylight is asked for as from where it does: what falls on the subject is much
+the same. So much of each side of the picture is kept then."""
+
+
+def daylight(studio: Studio, shot: Shot) -> float | None:
+    """What the windows give the subject where the shot usually stands [lx]; None where that is not known."""
+    if shot.aperture is not None:
+        shot = shot.changed(aperture=F_NUMBER.figure(suited(studio, shot.aperture.value)))
+    usual = _usually(studio, shot) or _usually(studio, shot.changed(kept=min(shot.kept, CROPPED)))
     state = None if usual is None else lit(usual[1])
     if not isinstance(state, Lit):
         return None
