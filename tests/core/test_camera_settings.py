@@ -61,3 +61,94 @@ def test_iso_under_what_the_camera_has() -> None:
     assert found is not None and found.verdict is Verdict.SHORT and found.margin == pytest.approx(-1.0)
     after = apply(parse(data), SetFields(target="shots/half", fields={"iso": 100}))
     assert not [m for m in ledger_of(after).lines if m.code == "frame.iso"]
+
+
+# --- how clean the picture is at an ISO ---------------------------------------------------------------
+
+
+def at_iso(iso: int, width: float = 0.036, height: float = 0.024, lamp: bool = False, **shot: Any) -> Data:
+    data = one_portrait()
+    next(item for item in data["gear"] if item["id"] == "cam").update({"sensor_width": width, "sensor_height": height})
+    if lamp:
+        head = next(item for item in data["gear"] if item["id"] == "head")
+        bare = {key: head[key] for key in ("id", "name", "status") if key in head}
+        head.clear()
+        head.update(bare | {"kind": "lamp", "power": 60, "lumens": 6000, "kelvin": 5600, "dims_to": 0.1, "mass": 1.0})
+    data["shots"][0] |= {"iso": iso, **shot}
+    return data
+
+
+@pytest.mark.parametrize(
+    ("iso", "width", "height", "stops"),
+    [
+        (6400, 0.036, 0.024, 1.0),
+        (25600, 0.036, 0.024, -1.0),
+        (3200, 0.0235, 0.0156, 0.763),
+        (12800, 0.0235, 0.0156, -1.237),
+        (800, 0.0098, 0.0073, 0.406),
+        (1600, 0.0098, 0.0073, -0.594),
+        (800, 0.0235, 0.0156, None),
+    ],
+)
+def test_grain_goes_by_the_light_on_the_whole_sensor(
+    iso: int, width: float, height: float, stops: float | None
+) -> None:
+    """By hand: log2(12 800 × area / 864 mm² / ISO); said only from two stops below on."""
+    found = line(at_iso(iso, width, height), "frame.grain")
+    if stops is None:
+        assert found is None
+        return
+    assert found is not None and found.margin == pytest.approx(stops, abs=0.001)
+    assert found.verdict is (Verdict.SHORT if stops < 0 else Verdict.TIGHT)
+    assert f"ISO {iso}" in found.reason
+
+
+def test_half_the_sensor_at_half_the_iso_is_as_clean() -> None:
+    whole, half = line(at_iso(6400), "frame.grain"), line(at_iso(3200, 0.036, 0.012), "frame.grain")
+    assert whole is not None and half is not None and whole.margin == pytest.approx(half.margin)
+
+
+@pytest.mark.parametrize("lamp", [False, True])
+def test_a_lower_iso_comes_with_what_makes_up_for_it(lamp: bool) -> None:
+    data = at_iso(25600, lamp=lamp, aperture=8.0)
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    found = ledger.find(next(m.key for m in ledger.lines if m.code == "frame.grain"))
+    assert found is not None and found.verdict is Verdict.SHORT
+    offers = remedies_of(studio, found, ledger)
+    assert len(offers) >= 3
+    for offer in offers:
+        after = apply(studio, EDIT.validate_python(offer.edit)).shots[0]
+        assert after.iso is not None and after.iso < 25600 and after.aperture is not None
+        light = after.aperture.value**2 / after.iso
+        if lamp:
+            assert light == pytest.approx(8.0**2 / 25600, rel=0.2), "the same exposure by a wider aperture"
+        else:
+            assert after.aperture.value == 8.0, "the flash gives more"
+
+
+def test_nothing_is_proposed_at_an_iso_that_is_grainy() -> None:
+    """A window that would take ISO 12 800 at f/4 with a small sensor is not asked for it."""
+    from evrant.catalogue.bundles import things
+    from evrant.core.search.begin.answers import Answers, studio_of
+    from evrant.core.search.kit.settings import by_window
+    from evrant.core.space.framing import cleanest_iso
+
+    for have in ("camera-half", "camera-full"):
+        answers = Answers.model_validate(
+            {"take": ["Head and shoulders, seated"], "spend": 100, "where": {"like": "small bedroom"},
+             "have": [have, "lens-50"]}
+        )  # fmt: skip
+        studio = studio_of(answers, things(answers.have))
+        window = studio.room.windows[0]
+        dim = window.changed(daylight=window.daylight.moved() if window.daylight else None)
+        studio = studio.changed(room=studio.room.changed(windows=(dim,)))
+        body = next(item for item in studio.gear if item.kind == "camera")
+        assert body.sensor_width and body.sensor_height
+        most = cleanest_iso(body.sensor_width.value, body.sensor_height.value)
+        ways = list(by_window(studio, studio.shots[0]))
+        assert ways
+        for way in ways:
+            for edit in way.edits:
+                if isinstance(edit, SetFields) and "iso" in edit.fields:
+                    assert int(str(edit.fields["iso"])) <= most

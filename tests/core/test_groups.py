@@ -9,7 +9,7 @@ from helpers.studios import one_portrait, parse
 from shapely import MultiPoint
 
 from evrant.core.base.margins import Margin, Verdict
-from evrant.core.edits.language import Light
+from evrant.core.edits.language import EDIT, Light
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.light import account
@@ -191,3 +191,18 @@ def test_who_is_nearer_is_drawn_over_those_behind() -> None:
 def test_the_next_to_nothing_of_a_stop_has_a_figure() -> None:
     say = Say.of(parse(group((0.0, 0.0))).brief)
     assert (say.margin(-0.03, "stop"), say.margin(0.3, "stop")) == ("−0.03 stop", "+0.3 stop")
+
+
+def test_light_from_a_side_on_a_group_is_offered_from_the_front() -> None:
+    """What is offered is carried out: with it everyone gets the same light."""
+    studio, _ = lit_by("side", group(*ROW, black=True))
+    line = told(studio, "light.group")
+    assert line.verdict is Verdict.SHORT
+    ledger = ledger_of(studio)
+    offers = {one.label: one for one in remedies_of(studio, line, ledger)}
+    assert {"Light it: butterfly", "Light it: even pair"} <= offers.keys()
+    for label in ("Light it: butterfly", "Light it: even pair"):
+        after = change(studio, EDIT.validate_python(offers[label].edit))
+        better = told(after, "light.group")
+        assert better.margin is not None and line.margin is not None and better.margin > line.margin
+        assert after.shots[0].pattern == label.removeprefix("Light it: ")

@@ -46,6 +46,15 @@ def blur_circle(width: float, height: float) -> float:
     return FULL_FRAME_BLUR * math.hypot(width, height) / FULL_FRAME_DIAGONAL
 
 
+CLEAN_ISO, FULL_FRAME_AREA = 12_800.0, 0.036 * 0.024
+"""What passes as clean on a sensor of 36 × 24 mm; common practice, no source."""
+
+
+def cleanest_iso(width: float, height: float) -> float:
+    """The highest ISO that passes as clean on a sensor of that size: the same light on the whole of it."""
+    return CLEAN_ISO * width * height / FULL_FRAME_AREA
+
+
 def hyperfocal(focal: float, f_number: float, blur: float) -> float:
     """H = f² / (N c) + f."""
     return focal**2 / (f_number * blur) + focal

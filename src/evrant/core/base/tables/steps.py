@@ -3,7 +3,7 @@ practice."""
 
 import math
 
-ISOS = (100, 200, 400, 800, 1600, 3200)
+ISOS = (100, 200, 400, 800, 1600, 3200, 6400, 12800)
 SLOWEST = 4.0
 """Longest shutter for things on a tripod [s]; common practice, no source."""
 PER_SECOND = (1000, 800, 640, 500, 400, 320, 250, 200, 160, 125, 100, 80, 60, 50, 40, 30, 25, 20, 15, 13, 10, 8, 6, 5)

@@ -15,6 +15,7 @@ from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.market import market
 from evrant.core.search.kit.stage import Stage
+from evrant.core.space.framing import cleanest_iso
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Camera, Lens
 from evrant.core.studio.shots import LIVING, Pattern, Shot
@@ -99,7 +100,7 @@ def _by(studio: Studio, shot: Shot, lux: float, fields: Fields, light: str) -> W
     stop = suited(studio, min(usual, shot.aperture.value) if shot.aperture else usual)
     least = _least_iso(studio)
     longest = (shot.shutter or STEADY) if film else STEADY if living else SLOWEST
-    able = [one for one in ISOS if one >= least] or [least]
+    able = [one for one in ISOS if least <= one <= _most_iso(studio)] or [least]
     iso = next((one for one in able if ph.needed_exposure(stop, one) / lux <= longest * 1.1), able[-1])
     time = longest if film else min(nearest_time(ph.needed_exposure(stop, iso) / lux), longest)
     return _way(studio, shot, stop, iso, {"shutter": time, **fields}, light)
@@ -150,6 +151,19 @@ def set_words(stop: float | None, iso: int | None, time: float | None, light: st
 
 def _least_iso(studio: Studio) -> int:
     return min((item.base_iso for item in bodies(studio) if item.base_iso), default=0)
+
+
+def _most_iso(studio: Studio) -> float:
+    """The highest ISO that passes as clean with a body that is owned; with none, as on the smallest sensor but a
+    telephone's."""
+    sides = [
+        (b.sensor_width.value, b.sensor_height.value) for b in bodies(studio) if b.sensor_width and b.sensor_height
+    ]
+    return max((cleanest_iso(*side) for side in sides), default=BOUGHT)
+
+
+BOUGHT = 3200.0
+"""ISO that passes with any body one buys for this; see `cleanest_iso`."""
 
 
 def bodies(studio: Studio) -> list[Camera]:

@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.units import signed
-from evrant.core.edits.language import SetFields
+from evrant.core.edits.language import Light as LightEdit
+from evrant.core.edits.language import SetFields, Several
 from evrant.core.judge.rules.light.light_measures import floor_covered, measures
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
@@ -15,6 +16,7 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, background_wish, lit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Backdrop
+from evrant.core.studio.shots import Pattern
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 
@@ -269,6 +271,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         return
     if margin.code == "light.group":
         yield from (m for m in measures(studio, scene) if "Move" in m.label)
+        yield from (_otherwise(scene, pattern) for pattern in EVENER if pattern != scene.shot.pattern)
         return
     state = lit(scene)
     found = None if isinstance(state, Missing) else account.contrast(state)
@@ -277,6 +280,17 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if margin.code == "light.tint":
         yield from floor_covered()
     yield from measures(studio, scene, darker=darker)
+
+
+EVENER: tuple[Pattern, ...] = ("butterfly", "bounced", "even pair")
+"""Light from the front reaches all of a group alike, light from a side the nearest first."""
+
+
+def _otherwise(scene: Scene, pattern: Pattern) -> Proposal:
+    """The set lit by another pattern."""
+    label = f"Light it: {pattern}"
+    asked = SetFields(target=f"shots/{scene.shot.id}", fields={"pattern": pattern})
+    return Proposal(label, Several(edits=(asked, LightEdit(target=scene.path, pattern=pattern)), label=label))
 
 
 def _other_background(studio: Studio, scene: Scene) -> Iterable[Proposal]:
