@@ -94,6 +94,27 @@ def test_what_is_about_raises_the_demand(change: Data, angle: float, push: float
     assert (judged(data, "support.tipping").need, judged(data, "support.push").need) == (angle, push)
 
 
+@pytest.mark.parametrize(
+    ("kind", "mass", "push", "angle"),
+    [("cat", None, 34.3, 10.3), ("cat", 4.2, 20.6, 6.18), ("dog", 3.0, 20, 6), ("dog", 8.0, 39.2, 11.8),
+     ("dog", None, 50, 15), ("dog", 30.0, 50, 15)],
+)  # fmt: skip
+def test_an_animal_in_the_picture_pushes_with_half_its_weight(
+    kind: str, mass: float | None, push: float, angle: float
+) -> None:
+    """By hand: m × 9.81 / 2, from 20 N to 50 N, the slope in step from 6° to 15°; unweighed the heavier of what is
+    usual: a cat of 7 kg. Twenty-five kilograms of bags against a cat is what nobody hangs up."""
+    data = one_portrait()
+    data["shots"][0]["subjects"][0] |= {"kind": kind, "height": 0.3} | ({} if mass is None else {"mass": mass})
+    line = judged(data, "support.push")
+    assert line.need == pytest.approx(push, abs=0.1)
+    assert judged(data, "support.tipping").need == pytest.approx(angle, abs=0.1)
+    assert ("in the picture" in line.reason) is (push > 20)
+    data["brief"] |= {"animals": True}
+    whole = judged(data, "support.push")
+    assert whole.need == 50 and "because of animals in the room." in whole.reason
+
+
 def test_a_carpet_leans_a_stand_and_pushes_nobody() -> None:
     """Each figure names what asks for it, and nothing else."""
     data = one_portrait()

@@ -20,6 +20,7 @@ from evrant.core.base.tables.supports import (
     GRAVITY,
     PACK_LOW,
     PUSH_HEIGHT,
+    SUBJECT_MASSES,
     Demand,
     demand,
 )
@@ -230,7 +231,7 @@ def camera_standing(scene: Scene) -> Standing | Missing | None:
     support = scene.gear.get(place.support or "")
     if not isinstance(support, Stand) or eye is None or axis is None or support.use in FEETLESS:
         return None
-    if place.operator == "photographer behind it" and not scene.overhead and not _around(scene):
+    if place.operator == "photographer behind it" and not scene.overhead and not (_around(scene) or _animals(scene)):
         return None
     path = f"{scene.path}/camera"
     items: tuple[tuple[What, Item | None], ...] = (("camera", scene.body), ("lens", scene.lens))
@@ -318,8 +319,14 @@ def all_standing(scene: Scene) -> Iterator[tuple[str, Standing | Missing]]:
 def _around(scene: Scene) -> list[str]:
     """Who else is about: animals, children, visitors."""
     brief = scene.brief
-    found = ["animals"] if brief.animals or any(s.kind in ("cat", "dog") for s in scene.shot.subjects) else []
-    return [*found, *(["children"] if brief.children else []), *(["public"] if brief.public else [])]
+    about = {"animals": brief.animals, "children": brief.children, "public": brief.public}
+    return [who for who, there in about.items() if there]
+
+
+def _animals(scene: Scene) -> list[float]:
+    """The masses of the animals in the picture [kg]."""
+    shown = (one for one in scene.shot.subjects if one.kind in ("cat", "dog"))
+    return [one.mass.value if one.mass else sum(SUBJECT_MASSES[one.kind]) for one in shown]
 
 
 ON_TOP = ("head", "modifier", "joint", "camera", "lens", "background", "boom", "counterweight")
@@ -337,7 +344,8 @@ def demand_of(scene: Scene, made: Standing) -> Demand:
         reasons.append("castors")
     if scene.room.floor == "carpet":
         reasons.append("carpet")
-    return demand(reasons).scaled(falls(made), scene.brief.caution)
+    animals = [] if "animals" in reasons else _animals(scene)
+    return demand(reasons, animals).scaled(falls(made), scene.brief.caution)
 
 
 def friction_of(scene: Scene) -> float:

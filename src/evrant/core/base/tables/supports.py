@@ -52,9 +52,29 @@ RAISED: dict[str, tuple[float, float, str]] = {
 nobody bumps into it the harder."""
 
 
-def demand(reasons: Iterable[str]) -> Demand:
-    """The strictest of the demands that apply, with all that make each figure so strict."""
-    found = [PLAIN, *(RAISED[reason] for reason in reasons)]
+SUBJECT_MASSES: dict[str, tuple[float, float]] = {"person": (80.0, 25.0), "dog": (25.0, 15.0), "cat": (5.0, 2.0)}
+"""Mass and ± of who is not weighed [kg]; project choice."""
+PUSHES = 0.5
+"""Share of its weight an animal pushes with: its paws hold no more. Project choice, by a friction of a half."""
+
+
+def animal(mass: float) -> tuple[float, float, str]:
+    """Slope [degrees] and push [N] asked for because of an animal of some mass [kg] on the set, in words: half its
+    weight, from what people ask for up to what is asked of any animal, the slope in step."""
+    _, most, _ = RAISED["animals"]
+    push = min(max(PUSHES * mass * 9.81, PLAIN[1]), most)
+    share = (push - PLAIN[1]) / (most - PLAIN[1])
+    return (
+        PLAIN[0] + share * (RAISED["animals"][0] - PLAIN[0]),
+        push,
+        f"an animal of up to {mass:.0f} kg in the picture",
+    )
+
+
+def demand(reasons: Iterable[str], animals: Iterable[float] = ()) -> Demand:
+    """The strictest of the demands that apply, with all that make each figure so strict; `animals` are the masses of
+    those in the picture [kg]."""
+    found = [PLAIN, *(RAISED[reason] for reason in reasons), *(animal(mass) for mass in animals)]
     angle, push = max(one[0] for one in found), max(one[1] for one in found)
     leaning = [one[2] for one in found if one[0] == angle]
     pushing = [one[2] for one in found if one[1] == push and (one is PLAIN or push > PLAIN[1])]

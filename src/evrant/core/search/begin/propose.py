@@ -40,7 +40,7 @@ SETTINGS = frozenset({"aperture", "iso", "shutter"})
 PICTURES = 100
 """Pictures a session where nobody said how many; common practice, no source."""
 Tell = Callable[[str, "Proposal | None"], None]
-TELEPHONE = "Take it with a telephone, if you have one; its camera and lens are taken as usual"
+TELEPHONE = "Take it with a telephone, if you have one; a usual one is assumed"
 ALONE = "camera and subject alone, before a bare wall, found no place"
 IN_THE_WAY, NOTHING = "What stands in the way", "nothing that was tried in this time makes it"
 

@@ -67,7 +67,8 @@ PUSH = Line(
     "N",
     Basis(
         "whole mass × g × distance to the nearest edge / height of the push ≥ 20 N plain, 30 N castors, "
-        "50 N animals, children, visitors, by the square of what would fall (20 J and more: fully) "
+        "50 N animals in the room, children, visitors, 20 to 50 N half the weight of an animal in the picture, "
+        "by the square of what would fall (20 J and more: fully) "
         "× 0.6, 1 or 1.5 by the caution chosen; pushed at 1.0 m or at the top of lower stands",
         "Statics of rigid bodies, any engineering handbook; demands are a project choice",
         "project choice",

@@ -7,6 +7,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
+from evrant.core.base.tables.supports import SUBJECT_MASSES
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
 from evrant.core.space.scene import Scene
@@ -31,7 +32,6 @@ SURFACE = Line(
     safety=True,
     hazards=("Tipping and falling",),
 )
-USUAL = {"person": (80.0, 25.0), "dog": (25.0, 15.0), "cat": (5.0, 2.0)}
 ON, BESIDE = 0.12, 0.6
 """A subject is on what ends so near to where it stands [m], and has its middle so near to its own."""
 HOOK_SHARE = 0.5
@@ -62,7 +62,7 @@ def rests(scene: Scene, who: Subject, place: PropPlace, item: Table) -> bool:
 def _mass(who: Subject) -> Figure | None:
     if who.mass is not None:
         return who.mass
-    usual = USUAL.get(who.kind)
+    usual = SUBJECT_MASSES.get(who.kind)
     return None if usual is None else Figure(*usual, "typical")
 
 
