@@ -264,6 +264,14 @@ def test_daylight_is_a_character_only_where_there_is_a_window() -> None:
     assert [one.words for one in camera] == ["By flash", "By lamps that stay on"]
 
 
+def test_lamps_in_the_picture_are_outshone_by_no_flash_and_no_window() -> None:
+    own = ("camera-full", "lens-24-70")
+    shown = characters(answered(own, take=["Interior by small lamps"]), load().all())
+    assert [one.words for one in shown] == ["By lamps that stay on"]
+    both = characters(answered(own, take=["Interior by small lamps", "Pet on a table"]), load().all())
+    assert [one.words for one in both] == ["By flash", "By lamps that stay on"]
+
+
 # --- proposals ---------------------------------------------------------------------------------------
 
 

@@ -108,6 +108,8 @@ class _Work:
     step: float = math.inf
     reasons: dict[str, str] = field(default_factory=dict)
     """Why a shot was not made when it was last tried, by its name."""
+    met: dict[str, set[str]] = field(default_factory=dict)
+    """Why recipes of a shot failed, by its id."""
 
     def late(self) -> bool:
         return self.clock() >= min(self.until, self.step) or self.stop()
@@ -234,11 +236,15 @@ def _started(studio: Studio, character: Character) -> Studio:
 
 
 def characters(studio: Studio, library: Sequence[Item]) -> Iterator[Character]:
-    """Kinds of light for all shots at once, those that can be had."""
+    """Kinds of light for all shots at once, those that can be had. Lamps that are in the picture light it: no flash
+    comes before them, and no window in their place."""
     filmed = any(shot.capture == "video" for shot in studio.shots)
-    if fires_flash(studio) and not filmed:
+    by_lamps_shown = [shot.pattern == "practicals" for shot in studio.shots]
+    if fires_flash(studio) and not filmed and not all(by_lamps_shown):
         yield Character("By flash", "flash", by_flash)
     yield Character("By lamps that stay on", "continuous", by_lamps, _first(studio, by_lamps))
+    if any(by_lamps_shown):
+        return
     daylight = _first(_with_camera(studio, library), by_window)
     if len(daylight) == len(studio.shots):
         yield Character("By the window", "window", by_window, daylight)
@@ -302,7 +308,15 @@ def _set(studio: Studio, edits: Sequence[Edit]) -> Studio:
 def _kit(studio: Studio, budget: float, work: _Work) -> Best | None:
     """The best kit for a studio, or what is known of it when the time is up."""
     answer = best_kit(
-        studio, work.library, budget, whole=False, hasty=True, stop=work.late, helper=work.helper, clock=work.clock
+        studio,
+        work.library,
+        budget,
+        whole=False,
+        hasty=True,
+        stop=work.late,
+        helper=work.helper,
+        clock=work.clock,
+        failed=lambda shot, why: work.met.setdefault(shot, set()).add(why),
     )
     for told in answer["shots"]:
         if not told["made"] and told["why"]:
@@ -320,7 +334,15 @@ def _changed(draft: _Draft, made: Collection[str], budget: float, light: Lights,
         cents = round(budget * 100)
         try:
             found = instead(
-                draft.studio, work.library, shot, cents, light=light, dearer=False, stop=work.late, clock=work.clock
+                draft.studio,
+                work.library,
+                shot,
+                cents,
+                light=light,
+                dearer=False,
+                whys=work.met.get(shot.id, ()),
+                stop=work.late,
+                clock=work.clock,
             )
         except Stopped:
             break

@@ -4,12 +4,13 @@ Settings and light come first (they cost nothing), then how it is taken and what
 way is carried out and the best kit for that shot alone is searched with it: what is offered works.
 """
 
+from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from itertools import chain, combinations, islice, product, takewhile
+from itertools import chain, combinations, islice, product, takewhile, zip_longest
 
 from evrant.core.base.clock import Clock, standing_still
-from evrant.core.edits.language import Edit, SetFields, Several
+from evrant.core.edits.language import Edit, Remove, SetFields, Several
 from evrant.core.place.moves import change
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.search.arrange.changes import changes, seated
@@ -58,28 +59,52 @@ def instead(
     *,
     light: Lights = lights,
     dearer: bool = True,
+    whys: Iterable[str] = (),
     stop: Callable[[], bool] = lambda: False,
     clock: Clock = standing_still,
 ) -> Instead | None:
     """The smallest change with which a shot is made within a budget [cents]; failing that, with any sum. None where
     nothing tried works in its time. `light` are the ways of lighting it that are tried; without `dearer` more money is
-    not. Raises Stopped when `stop` says so."""
+    not; `whys` are why recipes of it failed as asked for. Raises Stopped when `stop` says so."""
     end, few = clock() + WHOLE, slim(library, [shot])
     hopeless: set[tuple[str, bool]] = set()
     for least in (budget, None) if dearer else (budget,):
         as_it_is = [Way((), ())] if least is None else []
-        for way in chain(as_it_is, ways(studio, shot, light, clock)):
+        todo, told = chain(as_it_is, ways(studio, shot, light, clock)), set[tuple[str, ...]]()
+        ahead = deque(_out_of_the_way(studio, shot, _Missed(tuple(whys))))
+        while (way := ahead.popleft() if ahead else next(todo, None)) is not None:
             if stop():
                 raise Stopped
             if clock() > end:
                 return None
             where = way.place, _in_tent(shot, way)
-            found = None if where in hopeless else _tried(studio, few, shot, way, least, stop, clock)
+            if where in hopeless or way.words in told:
+                continue
+            told.add(way.words)
+            found = _tried(studio, few, shot, way, least, stop, clock)
             if isinstance(found, Instead):
                 return found
             if found is NO_ROOM:
                 hopeless.add(where)
+            elif isinstance(found, _Missed):
+                ahead += _out_of_the_way(studio, shot, found)
     return None
+
+
+@dataclass(frozen=True)
+class _Missed:
+    """Why recipes of a way failed that was not made, as far as it was looked into."""
+
+    whys: tuple[str, ...]
+
+
+def _out_of_the_way(studio: Studio, shot: Shot, missed: _Missed) -> Iterator[Way]:
+    """Furniture that recipes met, moved: what met it is often all that is wrong with them."""
+    for one in changes(studio, shot):
+        gone = [edit.target.removeprefix("room/boxes/") for edit in one.edits if isinstance(edit, Remove)]
+        names = [box.name.lower() for box in studio.room.boxes if box.id in gone]
+        if names and all(any(name in why for why in missed.whys) for name in names):
+            yield Way((one.label,), one.edits, place=one.label)
 
 
 def _in_tent(shot: Shot, way: Way) -> bool:
@@ -96,7 +121,7 @@ def _tried(
     budget: int | None,
     stop: Callable[[], bool],
     clock: Clock,
-) -> Instead | object | None:
+) -> Instead | _Missed | object:
     """The first kit that works for the shot alone, changed so; `NO_ROOM` where no lens at hand fits the room."""
     alone = studio.changed(shots=(shot,), sets=())
     for edit in way.edits:
@@ -112,9 +137,10 @@ def _tried(
         case = search.cases[0]
         lenses = case.slots["lens"].keys if "lens" in case.slots else ()
         own = {good.key for good in search.market.goods if good.owned and isinstance(good.item, Lens)}
-        if not own <= set(lenses):
-            return None  # one stops down or opens no further: with another light it is asked where there is room
-        return NO_ROOM if lenses and never(search, case, lenses, "lens") else None
+        # where one of one's own stops down or opens no further, it is asked with another light where there is room
+        if own <= set(lenses) and lenses and never(search, case, lenses, "lens"):
+            return NO_ROOM
+        return _Missed(tuple(why for _, why in search.whys()))
     names = {search.market.by_key[key].item.name: count for key, count in kit.choice.bought.items()}
     return Instead(way, kit, budget is not None, names)
 
@@ -153,8 +179,9 @@ def ways(studio: Studio, shot: Shot, light: Lights = lights, clock: Clock = stan
 
 
 def _in_order(lit: Sequence[Way], simple: Sequence[Way], placed: Sequence[Way]) -> Iterator[Way]:
-    """One change, then one of light with one of another sort."""
-    yield from (*lit, *simple, *placed)
+    """One change, of light, of how many lights and of the place in turn, then one of light with one of another sort."""
+    for some in zip_longest(lit, simple, placed):
+        yield from (way for way in some if way is not None)
     for first, second in chain(product(lit, simple), product(lit, placed)):
         yield first.joined(second)
 

@@ -6,7 +6,7 @@ offers, on the grid the check searches.
 """
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from math import inf
 
@@ -159,6 +159,15 @@ class Search:
             for kit in kits:
                 if kit is not None and (held is None or _no_better(held.choice, kit.choice)):
                     held = kit
+
+    def whys(self) -> Iterator[tuple[str, str]]:
+        """Why what was looked into failed, each with the shot's id; what was not taken over yet when the time was up
+        too."""
+        yield from ((case, clause.why) for case, clause in self.master.cuts.clauses)
+        for case, reports in self.crew.alone.told.items():
+            for report in reports:
+                failed = [report.found.clause] if isinstance(report.found, Fail) else []
+                yield from ((case, clause.why) for clause in (*report.clauses, *failed))
 
     def as_good(self, kit: Kit, case: str, recipe: Recipe) -> Kit | None:
         """The kit with a shot made by another recipe; None where that fails or needs more than is bought. Raises

@@ -84,12 +84,14 @@ def best_kit(
     hasty: bool = False,
     helper: Start | None = None,
     clock: Clock = standing_still,
+    failed: Callable[[str, str], None] = lambda shot, why: None,
 ) -> Best:
     """The most valuable kit under a budget, its phases, the frontier, why not, and others as good.
 
     `tell` hears what is being looked at, and the answer so far each time more of it is known; `stop` ends the search:
     what is known by then is given, and not called proved. `whole` false leaves out frontier, others and why not;
-    `changes` looks for what would make the shots that are not made; `hasty` is content with something that works.
+    `changes` looks for what would make the shots that are not made; `hasty` is content with something that works;
+    `failed` hears of recipes of a shot, by its id, why they failed.
     """
     cents = round(budget * 100)
     search = Search.of(
@@ -136,6 +138,8 @@ def best_kit(
         answer["stopped"] = True
         answer["proved"] = answer["proved"] and answer["found"]
     finally:
+        for shot, why in search.whys():
+            failed(shot, why)
         search.close()
     return _with_stats(answer, search)
 
