@@ -308,6 +308,23 @@ def test_nothing_owned_and_little_money_ends_in_a_plan_within_it() -> None:
     assert ledger_of(first.studio).counts() == first.ledger.counts()
 
 
+def test_one_plan_with_a_telephone_does_not_end_the_search_for_another() -> None:
+    heard: list[str] = []
+    studio = answered(spend=200, where={"like": "small bedroom", "window": "yes"})
+    by_window = "By the window, with a telephone: what it takes"
+    clock, pocket = time.perf_counter, things(["telephone"])
+    propose(
+        studio,
+        load().all(),
+        tell=lambda words, one: heard.append(words),
+        stop=lambda: by_window in heard,
+        clock=clock,
+        pocket=pocket,
+        pace=3.0,
+    )
+    assert "By lamps that stay on, with a telephone: something works" in heard and heard[-1] == by_window
+
+
 def test_the_headshots_by_telephone_fit_and_what_is_said_of_them_holds(capsys: pytest.CaptureFixture[str]) -> None:
     """Every proposal's document is judged here anew; its cost is the sum of what is planned."""
     assert main(["plan", str(EXAMPLES / "headshots-by-telephone.json"), "--json"]) == 0

@@ -148,13 +148,17 @@ def propose(
     camera may have a telephone: camera and lens of what is in a `pocket`."""
     work = _Work(slim(library, studio.shots), clock() + seconds * pace, clock, tell, stop, helper, pace)
     found: list[Proposal] = []
+    enough = False  # whether what is there makes everything within the sum
     for start, character in tries(studio, library, pocket):
-        if work.over() or (character.asks and any(not one.beyond and not one.missing for one in found)):
+        if work.over():
             break
+        if character.asks and enough:
+            continue
         tell(f"{character.words}: what it takes", None)
         for one in _proposals(start, character, work):
             if not any(_same(one, other) for other in found):
                 found.append(one)
+                enough = enough or not (character.asks or one.beyond or one.missing)
                 tell(f"{one.character}: something works", one)
     if not found:
         work.until = max(work.until, clock() + LAST * pace)
