@@ -28,14 +28,15 @@ class HungWay:
 
 
 def hung_ways(scene: Scene, light: Light) -> list[HungWay]:
-    """Ways from a hanging head along what holds it, the ceiling or the wall, and down to the floor, the shortest first;
-    none for what stands on the floor, and while the room is not known."""
+    """Ways from a hanging head along what holds it, the ceiling or the wall, and down to the floor, the shortest first,
+    and others of its kind: to the rail's other end, to other walls. None for what stands on the floor, and while the
+    room is not known."""
     pivot, mount = pivot_of(light), light.mount
     if light.stand is None or light.stand.use not in HUNG or pivot is None or mount is None or scene.walls is None:
         return []
     out = float(np.linalg.norm(pivot - mount))
-    ways = [*_by_rail(scene, light, out), *_by_wall(scene, pivot, out)]
-    return sorted(ways, key=lambda way: way.rise)
+    ways = sorted((*_by_rail(scene, light, out), *_by_wall(scene, pivot, out)), key=lambda way: way.rise)
+    return [way for way in ways if way.along == ways[0].along]
 
 
 def _by_rail(scene: Scene, light: Light, out: float) -> list[HungWay]:
