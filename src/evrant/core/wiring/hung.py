@@ -92,7 +92,8 @@ def _walls_across(scene: Scene, spot: Vector) -> list[tuple[float, Vector]]:
         part = min(max(float((spot - start) @ along / (along @ along)), 0.01), 0.99)
         there = start + part * along
         foot = there + walls.inward(index) * INSIDE
+        gap = float(np.linalg.norm(spot - there))
         line = foot + np.linspace(0.0, 1.0, 20)[:, None] * (spot - foot)
-        if walls.contains(line[:-1]).all():
-            found.append((float(np.linalg.norm(spot - there)), foot))
+        if walls.contains(line[:1] if gap <= AT_WALL else line[:-1]).all():
+            found.append((gap, foot))
     return sorted(found, key=lambda one: one[0])
