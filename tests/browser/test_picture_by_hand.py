@@ -101,6 +101,7 @@ def test_large_it_is_read_by_mouse_and_keys_marked_and_compared(page: Page, live
     drawn_to_size(page)
     page.locator("a.larger").click()
     expect(page.locator("#picture-img")).to_be_visible()
+    page.wait_for_load_state("load")  # a click before the page's script is there reads nothing
     page.locator("#picture-frame").click(position={"x": 30, "y": 30})
     expect(page.locator("#picture-reading")).to_contain_text("background")
     page.locator("#picture-frame").focus()
