@@ -1,6 +1,6 @@
 """The floor of a set as leads see it: what they go round, where people walk, where sockets are."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from math import inf
 
@@ -17,7 +17,7 @@ from evrant.core.space.solids import Points, Vector
 from evrant.core.space.things import box_thing, door_place, door_swing
 from evrant.core.studio.room import Room, Socket, value
 from evrant.core.studio.studio import by_id
-from evrant.core.wiring.hung import HungWay, hung_ways
+from evrant.core.wiring.hung import HUNG, HungWay, hung_ways
 from evrant.core.wiring.routes import Block, Floor, Route, length_inside
 
 WAY = 0.50
@@ -29,7 +29,7 @@ MOST_RUN = 1.5
 """A background is rolled out over the floor at most this far [m]."""
 _FLOORS: Memo[Floor] = Memo(8_000_000, lambda floor: 2000 + 40_000)
 _ROUTES: Memo["tuple[Found, ...]"] = Memo(4_000_000, lambda found: 400 + 1200 * len(found))
-_HUNG: Memo[HungWay] = Memo(1_000_000, lambda way: 600)
+_HUNG: Memo[HungWay | None] = Memo(1_000_000, lambda way: 600)
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,21 +46,39 @@ class Found:
 def hung_way(scene: Scene, light: Light) -> HungWay | None:
     """The way of a hanging light's lead down to the floor: the one by which the whole lead, to the socket that could
     feed it, is shortest; None for what does not hang."""
-    ways = hung_ways(scene, light)
+    if light.stand is None or light.stand.use not in HUNG:
+        return None
+    parts = (*_read(scene), light.place, light.stand, light.modifier or light.head, scene.holder)
+    return _HUNG.get(light.path, parts, lambda: _shortest(scene, light, hung_ways(scene, light)))
+
+
+def _shortest(scene: Scene, light: Light, ways: Sequence[HungWay]) -> HungWay | None:
+    """The way by which the whole lead is shortest, not over where people walk if that can be: those first that would
+    be by a straight line to a socket, until no other can be shorter than the best."""
     if len(ways) < 2:
         return next(iter(ways), None)
+    spots = _spots(scene, light)
+    least = [way.rise + min((float(np.linalg.norm(spot - way.foot)) for spot in spots), default=0.0) for way in ways]
+    best, whole = ways[0], (True, inf)
+    for bound, number in sorted(zip(least, range(len(ways)), strict=True)):
+        if not whole[0] and bound >= whole[1]:
+            break
+        first = next(iter(_from(scene, light, ways[number].foot)), None)
+        found = (True, inf) if first is None else (first.crosses, first.route.cost + ways[number].rise)
+        if found < whole:
+            best, whole = ways[number], found
+    return best
 
-    def chosen() -> HungWay:
-        return min(ways, key=lambda way: _whole(scene, light, way))
 
-    parts = (*_read(scene), light.place, light.stand, light.modifier or light.head, scene.holder)
-    return _HUNG.get(light.path, parts, chosen)
-
-
-def _whole(scene: Scene, light: Light, way: HungWay) -> tuple[bool, float]:
-    """Whether people walk over it, and how long a lead is by a way down [m]; over open floor a metre counts more."""
-    first = next(iter(_routes(scene, light, way.foot)), None)
-    return (True, inf) if first is None else (first.crosses, first.route.cost + way.rise)
+def _spots(scene: Scene, light: Light) -> list[Vector]:
+    """Where the sockets are on the plan that may feed a light (2,)."""
+    walls, found = scene.walls, []
+    names = [] if walls is None else [wall.id for wall in scene.room.edges(walls.count)]
+    for socket in candidates(scene, light):
+        if walls is not None and socket.wall in names and socket.offset is not None:
+            start, end = walls.wall(names.index(socket.wall))
+            found.append(start + (end - start) / np.linalg.norm(end - start) * socket.offset.value)
+    return found
 
 
 def device_of(scene: Scene, light: Light) -> Vector | None:
@@ -179,10 +197,14 @@ def routes(scene: Scene, light: Light) -> tuple[Found, ...]:
     device = device_of(scene, light)
     if scene.walls is None or device is None:
         return ()
-    place = light.place
-    shape = light.modifier or light.head
-    parts = (*_read(scene), place, light.stand, shape, scene.holder)
-    return _ROUTES.get(light.path, parts, lambda: _routes(scene, light, device))
+    return _from(scene, light, device)
+
+
+def _from(scene: Scene, light: Light, device: Vector) -> "tuple[Found, ...]":
+    """The same to a place on the floor (2,)."""
+    parts = (*_read(scene), light.place, light.stand, light.modifier or light.head, scene.holder)
+    key = f"{light.path} {device[0]:.6f} {device[1]:.6f}"
+    return _ROUTES.get(key, parts, lambda: _routes(scene, light, device))
 
 
 def _read(scene: Scene) -> tuple[object, ...]:
