@@ -5,10 +5,14 @@ from typing import Any
 import pytest
 from helpers.studios import one_portrait, parse
 
+from evrant.catalogue.bundles import things
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.edits.language import EDIT, SetFields, apply
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
+from evrant.core.search.begin.answers import Answers, studio_of
+from evrant.core.search.kit.settings import by_window
+from evrant.core.space.framing import cleanest_iso
 
 Data = dict[str, Any]
 
@@ -129,11 +133,6 @@ def test_a_lower_iso_comes_with_what_makes_up_for_it(lamp: bool) -> None:
 
 def test_nothing_is_proposed_at_an_iso_that_is_grainy() -> None:
     """A window that would take ISO 12 800 at f/4 with a small sensor is not asked for it."""
-    from evrant.catalogue.bundles import things
-    from evrant.core.search.begin.answers import Answers, studio_of
-    from evrant.core.search.kit.settings import by_window
-    from evrant.core.space.framing import cleanest_iso
-
     for have in ("camera-half", "camera-full"):
         answers = Answers.model_validate(
             {"take": ["Head and shoulders, seated"], "spend": 100, "where": {"like": "small bedroom"},

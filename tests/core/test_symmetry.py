@@ -10,7 +10,7 @@ import re
 from typing import Any
 
 import pytest
-from helpers.mirror import each_place, mirrored, value
+from helpers.mirror import mirrored, quarter_turned
 from helpers.studios import demo, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -56,26 +56,6 @@ def test_a_mirrored_set_in_a_mirrored_room_has_the_same_margins(which: str) -> N
 def test_mirroring_twice_is_nothing() -> None:
     once = mirrored(data_of(demo()))
     assert ledger_of(parse(mirrored(once))).counts() == ledger_of(demo()).counts()
-
-
-def quarter_turned(data: dict[str, Any]) -> dict[str, Any]:
-    """The whole studio turned by 90°: (x, y) becomes (width − y, x)."""
-    twin = copy.deepcopy(data)
-    room = twin["room"]
-    length, width = room["footprint"]["length"], room["footprint"]["width"]
-    room["footprint"] |= {"length": width, "width": length}
-    for place in each_place(twin):
-        place["x"], place["y"] = value(width) - place["y"], place["x"]
-        for turned in ("facing", "turn", "leg", "boom"):
-            if turned in place:
-                place[turned] = (place[turned] + 90) % 360
-        if "item" in place and "turn" not in place:
-            place["turn"] = 90
-    for box in room.get("boxes", []):
-        box["x"], box["y"] = round(value(width) - value(box["y"]) - value(box["width"]), 9) + 0.0, box["x"]
-        box["length"], box["width"] = box["width"], box["length"]
-    room["walls"] = [room["walls"][3], *room["walls"][:3]]
-    return twin
 
 
 @pytest.mark.parametrize("which", ["portrait", "demo"])

@@ -1,4 +1,4 @@
-"""A studio in a mirror, as plain data."""
+"""A studio in a mirror, or turned by a quarter, as plain data."""
 
 import copy
 from typing import Any
@@ -40,4 +40,25 @@ def mirrored(data: dict[str, Any]) -> dict[str, Any]:
             thing["hinge"] = "start" if thing.get("hinge", "start") == "end" else "end"
     for socket in room.get("sockets", []):
         socket["offset"] = sizes[socket["wall"]] - value(socket["offset"])
+    return twin
+
+
+def quarter_turned(data: dict[str, Any]) -> dict[str, Any]:
+    """The whole studio turned by 90°: (x, y) becomes (width − y, x)."""
+    twin = copy.deepcopy(data)
+    room = twin["room"]
+    length, width = room["footprint"]["length"], room["footprint"]["width"]
+    room["footprint"] |= {"length": width, "width": length}
+    for place in each_place(twin):
+        if "x" in place:
+            place["x"], place["y"] = value(width) - place["y"], place["x"]
+        for turned in ("facing", "turn", "leg", "boom"):
+            if turned in place:
+                place[turned] = (place[turned] + 90) % 360
+        if "item" in place and "turn" not in place:
+            place["turn"] = 90
+    for box in room.get("boxes", []):
+        box["x"], box["y"] = round(value(width) - value(box["y"]) - value(box["width"]), 9) + 0.0, box["x"]
+        box["length"], box["width"] = box["width"], box["length"]
+    room["walls"] = [room["walls"][3], *room["walls"][:3]]
     return twin

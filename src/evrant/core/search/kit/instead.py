@@ -71,7 +71,7 @@ def instead(
     for least in (budget, None) if dearer else (budget,):
         as_it_is = [Way((), ())] if least is None else []
         todo, told = chain(as_it_is, ways(studio, shot, light, clock)), set[tuple[str, ...]]()
-        ahead = deque(_out_of_the_way(studio, shot, _Missed(tuple(whys))))
+        ahead = deque(_out_of_the_way(studio, shot, tuple(whys)))
         while (way := ahead.popleft() if ahead else next(todo, None)) is not None:
             if stop():
                 raise Stopped
@@ -87,7 +87,7 @@ def instead(
             if found is NO_ROOM:
                 hopeless.add(where)
             elif isinstance(found, _Missed):
-                ahead += _out_of_the_way(studio, shot, found)
+                ahead += _out_of_the_way(studio, shot, found.whys)
     return None
 
 
@@ -98,12 +98,12 @@ class _Missed:
     whys: tuple[str, ...]
 
 
-def _out_of_the_way(studio: Studio, shot: Shot, missed: _Missed) -> Iterator[Way]:
+def _out_of_the_way(studio: Studio, shot: Shot, whys: Sequence[str]) -> Iterator[Way]:
     """Furniture that recipes met, moved: what met it is often all that is wrong with them."""
     for one in changes(studio, shot):
         gone = [edit.target.removeprefix("room/boxes/") for edit in one.edits if isinstance(edit, Remove)]
         names = [box.name.lower() for box in studio.room.boxes if box.id in gone]
-        if names and all(any(name in why for why in missed.whys) for name in names):
+        if names and all(any(name in why for why in whys) for name in names):
             yield Way((one.label,), one.edits, place=one.label)
 
 
