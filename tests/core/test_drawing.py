@@ -148,3 +148,23 @@ def test_true_outlines() -> None:
     assert union_path([hull(square), hull(square + [1.0, 0.0])]).count("M") == 1
     assert union_path([hull(square), hull(square + [5.0, 0.0])]).count("M") == 2
     assert path_of([]) == "" and title("<b>") == "<title>&lt;b&gt;</title>"
+
+
+@pytest.mark.parametrize("turned", [False, True])
+def test_furniture_before_the_set_hides_nothing_in_the_section_along_the_lens(turned: bool) -> None:
+    """Of two shelves the one nearer the viewer is an outline: which, hangs on the side the camera looks from; a beam
+    overhead is always drawn."""
+    data = one_portrait()
+    plan = data["sets"][0]
+    if turned:
+        plan["camera"]["x"] = 2 * plan["mark"]["x"] - plan["camera"]["x"]
+        plan["background"]["x"] = 2 * plan["mark"]["x"] - plan["background"]["x"]
+    sizes = {"x": plan["mark"]["x"] - 0.4, "length": 0.8, "width": 0.3, "height": 1.8}
+    low, high = (sizes | {"id": name.lower(), "name": name, "y": y} for name, y in (("Low", 0.1), ("High", 3.5)))
+    beam = low | {"id": "beam", "name": "Beam", "base": 2.5, "height": 0.2}
+    data["room"]["boxes"] = [low, high, beam]
+    markup = drawn(parse(data))
+    along = markup[markup.index('id="view-lens"') : markup.index('id="view-facing"')]
+    outlined = re.findall(r'<g class="behind"><g[^>]*><title>(\w+)', along)
+    assert outlined == ["high" if turned else "low"]
+    assert all(f"<title>{name}" in along for name in ("low", "high", "beam"))

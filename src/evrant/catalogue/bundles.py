@@ -19,9 +19,10 @@ OWNED_KINDS: dict[str, str] = {
 
 
 def things(keys: Iterable[str]) -> list[Item]:
-    """The items of some keys, each once. Raises KeyError with the first that is unknown."""
+    """The items of some keys, each once; a part of a bundle brings the rest. Raises KeyError with the first unknown."""
     library = {item.id: item for item in load().all()}
-    wanted = dict.fromkeys(one for key in keys for one in BUNDLES.get(key, (key,)))
+    whole = {part: parts for name, parts in BUNDLES.items() for part in (name, *parts)}
+    wanted = dict.fromkeys(one for key in keys for one in whole.get(key, (key,)))
     return [library[key] for key in wanted]
 
 

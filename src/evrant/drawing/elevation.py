@@ -62,7 +62,8 @@ def _in_order(frame: Frame, scene: Scene) -> str:
         shapes = drawn(frame.key, (thing,), partial(_thing, frame, scene, thing))
         if shapes:
             middle = thing.cloud.mean(axis=0)
-            if frame.name == "facing" and _behind_camera(scene, middle):
+            hides = _behind_camera if frame.name == "facing" else partial(_before_set, toward, thing)
+            if hides(scene, middle):
                 shapes = element("g", shapes, class_="behind")
             found.append((float(middle @ toward), shapes))
     return "".join(shapes for _, shapes in sorted(found, key=lambda pair: pair[0]))
@@ -75,6 +76,17 @@ def _behind_camera(scene: Scene, middle: Points) -> bool:
         and scene.axis is not None
         and float((middle[:2] - scene.camera_spot) @ scene.axis) > 0
     )
+
+
+def _before_set(toward: Points, thing: Thing, scene: Scene, middle: Points) -> bool:
+    """Whether furniture stands on the floor nearer the viewer than the lens axis, so that it would hide the set."""
+    if thing.kind != "box" or scene.camera_spot is None or _overhead(thing):
+        return False
+    return float((middle[:2] - scene.camera_spot) @ toward[:2]) > 0
+
+
+def _overhead(thing: Thing) -> bool:
+    return float(thing.parts[0].solid[:, 2].min()) > OVERHEAD
 
 
 def _thing(frame: Frame, scene: Scene, thing: Thing) -> str:
@@ -144,9 +156,9 @@ def _camera(frame: Frame, scene: Scene, thing: Thing) -> str:
 
 def _box(frame: Frame, thing: Thing) -> str:
     points = outline(frame, thing.parts[0])
-    low = float(thing.parts[0].solid[:, 2].min())
-    shapes = [shape(points, "overhead" if low > OVERHEAD else "furniture")]
-    if low > OVERHEAD:
+    overhead = _overhead(thing)
+    shapes = [shape(points, "overhead" if overhead else "furniture")]
+    if overhead:
         shapes.insert(0, element("path", d=_hatch(points), class_="hatch"))
     return element("g", title(thing.name), *shapes, class_="thing", data_path=thing.path)
 

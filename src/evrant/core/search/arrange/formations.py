@@ -22,6 +22,7 @@ from evrant.core.space.framing import hits
 from evrant.core.space.scene import Scene, gear_of
 from evrant.core.space.stepback import needed_distance
 from evrant.core.space.tents import outgrown
+from evrant.core.space.tops import laid_on, too_small
 from evrant.core.studio.gear import (
     HANGING,
     Backdrop,
@@ -329,15 +330,16 @@ def _released(shot: Shot, self_made: bool) -> Operator:
 
 
 def _table(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:
-    """The table at hand whose height is nearest to what the subject stands on; a hook or form for a garment."""
+    """The table at hand whose height is nearest to what the subject stands on, of those that hold it; a hook or form
+    for a garment."""
     base = shot.lead.base
     hangs = shot.lead.kind == "garment"
     tables = [item for item in hand if isinstance(item, Table) and item.height and (item.form in HANGING) == hangs]
     if base is None or not base.value or not tables:
         return ()
-    best = min(tables, key=lambda t: abs((value(t.height) or 0.0) - base.value))
-    long, wide = value(best.length) or 0.0, value(best.width) or 0.0
-    return (PropPlace(id="table", item=best.id, x=MIDDLE, y=MIDDLE, turn=90.0 if long > wide else 0.0),)
+    best = min(tables, key=lambda t: (too_small(t, shot.subjects), abs((value(t.height) or 0.0) - base.value)))
+    turn, _ = laid_on(best, shot.subjects)
+    return (PropPlace(id="table", item=best.id, x=MIDDLE, y=MIDDLE, turn=turn),)
 
 
 def _tent(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:

@@ -5,6 +5,7 @@ from evrant.core.search.kit.case import NOTHING
 from evrant.core.search.kit.filling import Filling, is_a
 from evrant.core.search.kit.market import Good
 from evrant.core.space.tents import outgrown
+from evrant.core.space.tops import too_small
 from evrant.core.space.wanted import OVERHEAD
 from evrant.core.studio.gear import Backdrop, Holder, Table, Tent
 from evrant.core.studio.room import value
@@ -111,6 +112,9 @@ def fill_surface(filling: Filling) -> None:
             filling.drop(
                 good, f"it is {table.height.value * 100:.0f} cm high; the subject stands at {base * 100:.0f} cm"
             )
+            continue
+        if too_small(table, filling.shot.subjects):
+            filling.drop(good, "what stands on it stands over its edge")
             continue
         tables.append(good)
     if tables or any(s.kind in ("object", "cat") and base < 1.0 for s in filling.shot.subjects):
