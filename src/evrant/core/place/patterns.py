@@ -100,7 +100,7 @@ PATTERNS: dict[Pattern, Recipe] = {
         (Beam("key", 40, 20), Beam("key", -40, 20)), near=18, says="two lights alike on either side of the lens"
     ),
     "top": Recipe((Beam("top light", 0, 84),), near=20, says="one light from above"),
-    "under-light": Recipe((Beam("under-light", 0, -70, 0.6),), near=25, says="light from below, through the surface"),
+    "under-light": Recipe((Beam("under-light", 180, -70, 0.6),), near=45, says="light from below, through the surface"),
     "ring": Recipe((Beam("ring light", 0, 0, aim="lens"),), near=10, says="a ring round the lens"),
     "silhouette": Recipe(
         (Beam("background light", 1, 0, aim="background"), Beam("background light", -1, 0, aim="background")),

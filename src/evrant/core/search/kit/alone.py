@@ -47,6 +47,9 @@ class Alone:
         while True:
             choice = self._master(case).solve(budget, free=free)
             if choice is None or not choice.recipes:
+                if self._opens(case):
+                    told.append(self._open(case))
+                    continue
                 self.settled[case.id] = self.settled.get(case.id, -1.0) if free else limit
                 return
             recipe = choice.recipes[case.id]
@@ -68,7 +71,21 @@ class Alone:
         weights = tuple(weight for report in told for weight in report.weights)
         unlit = tuple(one for report in told for one in report.unlit)
         passed = next((report for report in told if isinstance(report.found, Pass)), Report(None))
-        return Report(passed.found, clauses, weights, unlit, passed.recipe, passed.bought)
+        opened = any(report.opened for report in told)
+        return Report(passed.found, clauses, weights, unlit, passed.recipe, passed.bought, opened)
+
+    def _opens(self, case: Case) -> bool:
+        """Whether something was left out for what there is, and with that nothing works whatever the sum."""
+        master = self._master(case)
+        if case.id in master.cuts.opened or not any(clause.own for _, clause in master.cuts.clauses):
+            return False
+        choice = master.solve(None)
+        return choice is None or not choice.recipes
+
+    def _open(self, case: Case) -> Report:
+        report = Report(None, opened=True)
+        self._master(case).cuts.learn(case.id, report)
+        return report
 
     def _master(self, case: Case) -> Master:
         if case.id not in self.masters:

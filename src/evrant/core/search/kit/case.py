@@ -25,10 +25,12 @@ class Slot:
 
 @dataclass(frozen=True)
 class Clause:
-    """Slots filled like this never go together, and why."""
+    """Slots filled like this never go together, and why. `own`: only because one there is already serves; it holds no
+    longer where nothing works with that."""
 
     never: frozenset[Literal_]
     why: str
+    own: bool = False
 
 
 @dataclass

@@ -29,6 +29,8 @@ EACH, WHOLE = 15.0, 60.0
 """How long one way, and all for one shot, are looked for [s]."""
 TABLE, SMALL_LAY = 0.72, 0.6
 """What most tables are high, and how far a lay reaches on them [m]."""
+HALF = 0.707
+"""Share of the picture's sides that leaves half its pixels."""
 PLACES = 3
 """So many changes that give a shot a place are gone on with."""
 NO_ROOM = object()
@@ -168,7 +170,7 @@ def ways(studio: Studio, shot: Shot, light: Lights = lights, clock: Clock = stan
     that give it one before all others."""
     lit = list(light(studio, shot))
     simple = list(_simpler(shot))
-    placed = [*_nearest(studio, shot), *_on_table(shot), *_crops(shot)]
+    placed = [*_nearest(studio, shot), *_farther(shot), *_on_table(shot), *_crops(shot)]
     placed += [Way((one.label,), one.edits) for one in changes(studio, shot) if _of_room(one.edits)]
     placed = [replace(way, place=" and ".join(way.words)) for way in placed]
     told: set[tuple[str, ...]] = set()
@@ -245,6 +247,13 @@ def _nearest(studio: Studio, shot: Shot) -> Iterator[Way]:
         if LEAST_KEPT <= kept < shot.kept:
             words = f"from where the lens just focuses, cropped to {kept**2:.0%} of the pixels"
             yield Way((words,), (SetFields(target=f"shots/{shot.id}", fields={"kept": kept}),))
+
+
+def _farther(shot: Shot) -> Iterator[Way]:
+    """A thing from farther off, where the camera's stand is out of the way of lights and table."""
+    if shot.kept == 1.0 and all(subject.kind == "object" for subject in shot.subjects):
+        words = f"from farther off, cropped to {HALF**2:.0%} of the pixels"
+        yield Way((words,), (SetFields(target=f"shots/{shot.id}", fields={"kept": HALF}),))
 
 
 def _on_table(shot: Shot) -> Iterator[Way]:

@@ -40,7 +40,9 @@ class Lenses:
             if serving and goods[key].owned:
                 continue
             if serving:
-                found.append(Clause(frozenset({lens}), f"the {goods[serving].item.called} you have frames it"))
+                found.append(
+                    Clause(frozenset({lens}), f"the {goods[serving].item.called} you have frames it", own=True)
+                )
                 continue
             why = self._no_room(case, still | {"lens": key})
             if why:

@@ -68,7 +68,7 @@ class Need:
 
 @dataclass
 class Cuts:
-    """Everything learnt from checking: shared by all budgets. It only ever grows."""
+    """Everything learnt from checking: shared by all budgets. It only ever grows, but for what an opened shot lifts."""
 
     clauses: list[tuple[str, Clause]] = field(default_factory=list)
     needs: list[Need] = field(default_factory=list)
@@ -77,9 +77,13 @@ class Cuts:
     known: set[object] = field(default_factory=set)
     beyond: dict[str, float] = field(default_factory=dict)
     """Shots that cannot be made for this sum [cents] or less, even by themselves."""
+    opened: set[str] = field(default_factory=set)
+    """Shots with which nothing works that is there, so that what was left out for it is asked too."""
 
     def learn(self, case: str, report: Report) -> None:
         """What a look at a recipe of a case taught that is not known yet."""
+        if report.opened:
+            self.opened.add(case)
         failed = [report.found.clause] if isinstance(report.found, Fail) else []
         for clause in (*report.clauses, *failed):
             if self._first((case, clause.never)):
@@ -91,6 +95,13 @@ class Cuts:
         for dark in report.unlit:
             if self._first((case, dark)):
                 self.unlit.append((case, dark))
+
+    def holding(self, case: str) -> list[Clause]:
+        """What is known never to go together in a shot, and holds still."""
+        return [clause for shot, clause in self.clauses if shot == case and self.holds(case, clause)]
+
+    def holds(self, case: str, clause: Clause) -> bool:
+        return not (clause.own and case in self.opened)
 
     def _first(self, one: object) -> bool:
         new = one not in self.known
@@ -119,7 +130,7 @@ class Cuts:
         return most
 
     def __len__(self) -> int:
-        return len(self.clauses) + len(self.needs) + len(self.bounds) + len(self.unlit)
+        return len(self.clauses) + len(self.needs) + len(self.bounds) + len(self.unlit) + len(self.opened)
 
 
 def value_of(cases: Iterable[Case], made: Iterable[str]) -> tuple[int, int, int, int]:
@@ -197,7 +208,7 @@ class Master:
         key) of which not all may be chosen. `only`: no other shot is made. `free`: so many of a thing cost nothing.
         `among`: no other recipes than these.
         """
-        if self._model is None:
+        if self._model is None or self._model.opened != self.cuts.opened:
             self._model = _Model(self)
         return self._model.solve(budget, least, force or {}, ban, only, quick, free, among, _solver(seconds), stop)
 
@@ -211,6 +222,7 @@ class _Model:
         self.fill: dict[tuple[str, str, str], cp_model.IntVar] = {}
         self.units: dict[tuple[str, str, str], cp_model.IntVar] = {}
         self.spots: dict[tuple[str, Spot], cp_model.IntVar] = {}
+        self.opened = frozenset(master.cuts.opened)
         self.taken = {"clauses": 0, "needs": 0, "bounds": 0, "unlit": 0}
         goods = master.market.goods
         self.cents = {good.key: good.cents for good in goods if good.cents is not None}
@@ -352,7 +364,8 @@ class _Model:
     def _learn(self) -> None:
         cuts = self.master.cuts
         for case, clause in self._new("clauses", cuts.clauses):
-            self._forbid(case, clause.never)
+            if cuts.holds(case, clause):
+                self._forbid(case, clause.never)
         for need in self._new("needs", cuts.needs):
             self._need(need)
         for bound in self._new("bounds", cuts.bounds):

@@ -375,9 +375,17 @@ class Search:
         before = len(self.master.cuts)
         for key, report in reports.items():
             self.master.cuts.learn(key, report)
+            if report.opened:
+                self._ask_again(key)
             if report.recipe is not None and isinstance(report.found, Pass):
                 self._passes(key, report.recipe, report.found)
         return len(self.master.cuts) - before
+
+    def _ask_again(self, case: str) -> None:
+        """What was left out of an opened shot for what there is counts as dropped no longer."""
+        out = (clause.never for shot, clause in self.master.cuts.clauses if shot == case and clause.own)
+        for _, key in (one for never in out for one in never):
+            self.crew.cases[case].dropped.pop(key, None)
 
     def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:
         """How many things a recipe needs besides that the choice does not have yet; they are added."""
@@ -468,10 +476,11 @@ def proof_words() -> str:
         f"{GRID.step * 100:.0f} cm, the lens every {GRID.turn:.0f}°, along walls every {GRID.along * 100:.0f} cm, "
         f"the key at {far} of its usual distance and up to 9° further round, what hangs at most "
         f"{MOST_SLID * 100:.0f} cm from where it is wished. Of camera, lens, tripod and table, "
-        "what you own is used where it serves. Light and leads are judged at the first place on that grid where a set "
-        "fits, weights for the farthest distance at which a light serves, or where the shot usually stands; a light "
-        "half a stop outside its window at a usual place counts as outside everywhere, and one that is too weak or too "
-        "uneven there counts so everywhere; in a room without rails, what comes from before the subject is not put on "
-        "the background's bar; a packing that was not found counts as none. Contrast, tint, depth of field and room "
+        "what you own is used where it serves; where nothing works with your lens, others are asked. Light and "
+        "leads are judged at the first place on that grid where a set fits, weights for the farthest distance at "
+        "which a light serves, or where the shot usually stands; a light half a stop outside its window at a usual "
+        "place counts as outside everywhere, and one that is too weak or too uneven there counts so everywhere; in "
+        "a room without rails, what comes from before the subject is not put on the background's bar; a packing "
+        "that was not found counts as none. Contrast, tint, depth of field and room "
         "light are left to the ledger: settings and walls settle them, not gear."
     )

@@ -245,7 +245,7 @@ def _left_out(search: Search, case: Case) -> str:
         why = never(search, case, slot.keys, slot.name)
         if why:
             return f"{slot.word} is what fails: {why}"
-    tried = [clause for shot, clause in search.master.cuts.clauses if shot == case.id and len(clause.never) > 1]
+    tried = [clause for clause in search.master.cuts.holding(case.id) if len(clause.never) > 1]
     last = f"; the last that was tried: {tried[-1].why}" if tried else ""
     return f"no combination on offer works in this room and its storage{last}"
 

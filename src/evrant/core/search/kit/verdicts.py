@@ -76,7 +76,8 @@ class Counts:
 class Report:
     """What a look at a recipe found: its verdict, where it was looked into to the end or failed; combinations that
     fail and weights that are needed, found on the way; and the `recipe` that passed with what is `bought` for it [count
-    by key], where it was not named by who asked."""
+    by key], where it was not named by who asked. `opened`: nothing works with what there is, so that what was left out
+    for it is asked too."""
 
     found: Pass | Fail | None
     clauses: tuple[Clause, ...] = ()
@@ -84,10 +85,11 @@ class Report:
     unlit: tuple[Unlit, ...] = ()
     recipe: Recipe | None = None
     bought: Mapping[str, int] = field(default_factory=dict)
+    opened: bool = False
 
     @property
     def empty(self) -> bool:
-        return self.found is None and not (self.clauses or self.weights or self.unlit)
+        return self.found is None and not (self.clauses or self.weights or self.unlit or self.opened)
 
 
 @dataclass

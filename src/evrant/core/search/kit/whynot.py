@@ -76,7 +76,13 @@ def _forced(search: Search, kit: Kit, good: Good, budget: int | None, money: Mon
     if uses:
         return f"it would serve, but the same pictures cost {money(more)} more with it"
     failed = next(
-        (clause.why for _, clause in search.master.cuts.clauses if any(key == good.key for _, key in clause.never)), ""
+        (
+            clause.why
+            for case in search.cases
+            for clause in search.master.cuts.holding(case.id)
+            if any(key == good.key for _, key in clause.never)
+        ),
+        "",
     )
     if failed and good.item.kind not in ("part", "lead"):
         return (
@@ -89,7 +95,7 @@ def never(search: Search, case: Case, keys: Sequence[str], slot: str) -> str:
     """Why nothing that may fill a slot ever does, in the words of what is owned or comes first; or nothing."""
     bodies = case.slots["body"].keys if "body" in case.slots else ()
     alone = frozenset({("body", bodies[0])}) if len(bodies) == 1 else frozenset()
-    learnt = [clause for shot, clause in search.master.cuts.clauses if shot == case.id]
+    learnt = search.master.cuts.holding(case.id)
     whys: dict[str, str] = {}
     for clause in (*case.clauses, *learnt):
         rest = clause.never - alone
