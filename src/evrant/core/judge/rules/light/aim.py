@@ -144,7 +144,8 @@ def of_pattern(scene: Scene) -> Iterable[Margin]:
         there = deviation(one, wish)
         return there[0] if there else None
 
-    made = "" if is_plain() else f" Now it is: {named(scene)}."
+    now = "" if is_plain() else named(scene)
+    made = "" if now in ("", wish) else f" Now it is: {now}."
     yield judge(
         PATTERN,
         (f"{scene.path}/pattern", path),

@@ -9,8 +9,8 @@ from decimal import Decimal
 import numpy as np
 from pydantic import ValidationError
 
-from evrant.core.base.tables.money import converted
 from evrant.core.edits.language import Add, Edit, EditRefused, SetFields, Several, apply
+from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import Proposal
 from evrant.core.light import account
 from evrant.core.light.beams import key_side
@@ -127,14 +127,12 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
         tall = high.value if high else 1.0
     else:
         label, spoken, euros, packed = CARD[surface]
-        currency = studio.brief.currency
         item, tall, name = f"card-{surface}", 1.5, spoken
         if by_id(studio.gear, item) is not None:
             return
         gear = {"kind": "board", "id": item, "name": label, "surface": surface, "width": 1.0, "height": tall}
-        bought = {"price": str(converted(euros, "EUR", currency)), "currency": currency, "condition": "home-made"}
         sides = dict(zip(("packed_length", "packed_width", "packed_height"), packed, strict=True))
-        edits.append(Add(list="gear", item={**gear, **bought, **sides, "mass": 1.2}))
+        edits.append(to_buy(studio, euros, condition="home-made", mass=1.2, **gear, **sides))
     base = max(float(spot[2]) - tall / 2, 0.0)
     turn = math.degrees(math.atan2(way[1], way[0])) - 90
     place = {

@@ -7,6 +7,7 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import Add, Edit, SetFields, Several
 from evrant.core.edits.language import Light as LightEdit
+from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.emission import Missing
 from evrant.core.light.ground import tent_round
@@ -43,6 +44,8 @@ CAMERA = Line(
     step="light",
 )
 MOST_DARK, MOST_BURNT, LEAST_EDGE, MOST_CAMERA = 50.0, 30.0, 3.0, 1.0
+CARD_EUROS, TENT_EUROS = 3, 12
+"""What a card and a tent of tracing paper cost to make; common practice, no source."""
 COARSE = Share("patches of the room", 4.0)
 
 
@@ -164,7 +167,7 @@ def _card(studio: Studio, scene: Scene, found: Mirrored) -> Iterable[Proposal]:
         if by_id(studio.gear, item) is not None:
             return
         card = {"kind": "board", "id": item, "name": "White card, home-made", "surface": "white", "width": tall}
-        edits.append(Add(list="gear", item={**card, "height": tall, "price": "3", "condition": "home-made"}))
+        edits.append(to_buy(studio, CARD_EUROS, **card, height=tall, condition="home-made"))
     reach = 0.75 * _size(scene) + 0.12
     spot = scene.face[:2] + way[:2] / level * reach
     base = max(float(scene.face[2]) + float(way[2]) / level * reach - tall / 2, scene.surface)
@@ -190,8 +193,7 @@ def _tent(studio: Studio, scene: Scene) -> Iterable[Proposal]:
         item, name, wide = "tent-paper", "tent of tracing paper", round(max(3 * _size(scene), 0.3), 2)
         hole = round(max(wide * 0.35, 0.1), 2)
         made = {"kind": "tent", "id": item, "name": "Tent of tracing paper", "width": wide, "height": wide}
-        made |= {"opening": hole, "price": "12", "condition": "home-made", "mass": 0.6}
-        edits.append(Add(list="gear", item=made))
+        edits.append(to_buy(studio, TENT_EUROS, **made, opening=hole, condition="home-made", mass=0.6))
     turn = math.degrees(math.atan2(scene.axis[1], scene.axis[0])) + 90
     place = {"id": "tent", "item": item, "x": round(float(scene.mark[0]), 3), "y": round(float(scene.mark[1]), 3)}
     edits.append(Add(list=f"{scene.path}/props", item={**place, "turn": round((turn + 180) % 360 - 180, 1)}))

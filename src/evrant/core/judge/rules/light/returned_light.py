@@ -282,6 +282,8 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     yield from measures(studio, scene, darker=darker)
 
 
+WHITE = 0.7
+"""What is to be so light is lit by itself."""
 EVENER: tuple[Pattern, ...] = ("butterfly", "bounced", "even pair")
 """Light from the front reaches all of a group alike, light from a side the nearest first."""
 
@@ -299,6 +301,8 @@ def _other_background(studio: Studio, scene: Scene) -> Iterable[Proposal]:
     items = [i for i in studio.gear if isinstance(i, Backdrop) and i.id != scene.plan.background.backdrop]
     for item in sorted(items, key=lambda i: abs((i.reflectance.value / 100 if i.reflectance else 9) - wish))[:3]:
         yield Proposal(f"Hang the {item.called}", SetFields(target=target, fields={"backdrop": item.id}))
+    if wish >= WHITE and scene.shot.pattern != "background pair":
+        yield _otherwise(scene, "background pair")
     say = Say.of(scene.brief)
     line, place = scene.line, scene.plan.background
     if line is None or place.x is None or place.y is None:

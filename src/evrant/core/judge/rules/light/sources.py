@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.tables.countries import MAINS, Country, Mains
+from evrant.core.base.tables.steps import F_NUMBERS, ISOS
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
@@ -19,7 +20,7 @@ from evrant.core.light.softness import glare
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Gel, Lamp
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import time_words
+from evrant.core.studio.words import f_words, time_words
 
 AMBIENT = Line(
     "light.ambient",
@@ -466,6 +467,24 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
                 yield Proposal(f"Set 1/{1 / time:.0f} s", SetFields(target=shot, fields={"shutter": time}))
         case "light.glare":
             yield from _higher(scene, margin)
+        case "light.freeze":
+            yield from _shorter(studio, scene, margin)
+
+
+def _shorter(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]:
+    """Less power, whose flash is shorter: a higher ISO or a wider aperture makes up for it; then other heads."""
+    shot = scene.shot
+    target = f"shots/{shot.id}"
+    for iso in (one for one in ISOS if shot.iso is not None and one > shot.iso):
+        yield Proposal(f"Set ISO {iso}", SetFields(target=target, fields={"iso": iso}))
+    widest = scene.lens.widest.value if scene.lens is not None and scene.lens.widest is not None else None
+    if widest is not None and shot.aperture is not None:
+        for stop in (one for one in F_NUMBERS[::-3] if widest * 0.98 <= one < shot.aperture.value):
+            yield Proposal(f"Open up to {f_words(stop)}", SetFields(target=target, fields={"aperture": stop}))
+    for item in studio.gear:
+        light = scene.light_at(margin.about[0])
+        if light is not None and isinstance(item, Flash) and item.at_hand and item.id != light.place.head:
+            yield Proposal(f"Use the {item.called}", SetFields(target=light.path, fields={"head": item.id}))
 
 
 def _darker(scene: Scene, shot: str) -> Iterable[Proposal]:

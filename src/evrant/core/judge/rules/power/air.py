@@ -2,12 +2,13 @@
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.base.units import show_number
-from evrant.core.judge.rules.power.heat import CHANGES, aired, airing_words, measures, volume_of
+from evrant.core.edits.language import SetFields, Several
+from evrant.core.judge.rules.power.heat import CHANGES, OPENED, aired, airing_words, measures, volume_of
 from evrant.core.judge.rules.rule import Proposal, StudioRule
 from evrant.core.space.scene import Scene
 from evrant.core.studio.room import value
@@ -31,6 +32,8 @@ AIR = Line(
 RESTING, WORKING = 0.020, 0.030
 """CO₂ of a person who sits or stands, and of one who works [m³/h]; from memory."""
 MOST = 1000.0
+SHORTER = (30, 20, 10)
+"""After so many minutes windows are opened wide; common practice, no source."""
 
 
 @dataclass(frozen=True)
@@ -101,8 +104,27 @@ def _line(studio: Studio, before: list[Stretch], one: Stretch, volume: float) ->
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """Windows opened further."""
+    """Windows opened further; shorter stretches with the windows open between; both."""
     yield from aired(studio)
+    plan, size = by_id(studio.sets, margin.set_id), volume_of(studio.room)
+    if plan is None or size is None:
+        return
+    now, one = studio.room.airing or "closed", _stretch(studio, plan)
+    for airing in (now, *(other for other in OPENED if other != now)):
+        for minutes in SHORTER:
+            if minutes / 60 < one.hours and stale([replace(one, hours=minutes / 60)], size[0], CHANGES[airing]) < MOST:
+                yield _shorter(plan, minutes, None if airing == now else airing)
+                break
+
+
+def _shorter(plan: SetPlan, minutes: int, airing: str | None) -> Proposal:
+    """A set that is broken off to open all windows, with some of them open meanwhile."""
+    stop = SetFields(target=f"sets/{plan.id}", fields={"minutes": minutes})
+    if airing is None:
+        return Proposal(f"Open the windows wide every {minutes} minutes", stop)
+    label = f"{OPENED[airing]}, and open all wide every {minutes} minutes"
+    meanwhile = SetFields(target="room", fields={"airing": airing})
+    return Proposal(label, Several(edits=(meanwhile, stop), label=label))
 
 
 RULE = StudioRule("air", margins, (AIR,), propose, places=False)

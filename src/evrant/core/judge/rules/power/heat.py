@@ -385,11 +385,13 @@ def _warmth(scene: Scene) -> Iterable[Margin]:
     )
 
 
+OPENED = {"window ajar": "Leave a window ajar", "ventilated": "Air the room all the time"}
+
+
 def aired(studio: Studio) -> Iterable[Proposal]:
     """Windows opened further."""
-    for airing in ("window ajar", "ventilated"):
+    for airing, words in OPENED.items():
         if studio.room.airing != airing:
-            words = "Leave a window ajar" if airing == "window ajar" else "Air the room all the time"
             yield Proposal(words, SetFields(target="room", fields={"airing": airing}))
 
 

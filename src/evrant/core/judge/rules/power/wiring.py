@@ -12,7 +12,8 @@ from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.conductors import ROLLED, USUAL_RATING, ohms_per_metre
 from evrant.core.base.tables.countries import DROP_SOURCE, MAINS
 from evrant.core.base.units import show_number
-from evrant.core.edits.language import SetFields
+from evrant.core.edits.language import SetFields, Several
+from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.mechanics.supports import figures_of
 from evrant.core.space.lights import Light
@@ -105,6 +106,9 @@ NOTHING = 0.10
 """What counts as spare when nothing at all lies where people walk [m]."""
 COVER = 1.5
 """Longest stretch of a cover where people walk [m]; project choice."""
+LEADS = (("3 m", 3.0, 8), ("5 m", 5.0, 11), ("10 m", 10.0, 19))
+LEADS_IN_FEET = (("10 ft", 3.05, 9), ("15 ft", 4.57, 12), ("25 ft", 7.62, 22))
+"""Leads as shops have them: name, length [m], price [EUR]; common practice, no source."""
 _KEPT: Memo[tuple[Margin, ...]] = Memo(8_000_000, lambda lines: 300 + 1800 * len(lines))
 
 
@@ -430,6 +434,8 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     for lead in sorted(leads, key=lambda item: item.length.value if item.length else 99.0):
         fields = {"lead": lead.id, "lead_on": None}
         yield Proposal(f"Use the {lead.called}", SetFields(target=target, fields=fields))
+    if margin.code == "power.reach":
+        yield from _bought(studio, light, margin)
     for socket in scene.room.sockets:
         if socket.id != light.place.socket:
             yield Proposal(f"Plug it into {socket.name}", SetFields(target=target, fields={"socket": socket.id}))
@@ -440,6 +446,24 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             and item.kind == (light.head and light.head.kind)
         ):
             yield Proposal(f"Use the {item.called}", SetFields(target=target, fields={"head": item.id}))
+
+
+def _bought(studio: Studio, light: Light, margin: Margin) -> Iterable[Proposal]:
+    """The shortest usual lead that reaches, to buy."""
+    cord = light.head.cord.value if isinstance(light.head, (Flash, Lamp)) and light.head.cord else 0.0
+    feet = MAINS[studio.brief.country].volts < 150
+    for name, length, euros in LEADS_IN_FEET if feet else LEADS:
+        key = f"lead-{name.replace(' ', '-')}-new"
+        if margin.need is None or cord + length < margin.need or any(item.id == key for item in studio.gear):
+            continue
+        gauge = {"conductor": "14 AWG", "rating": 15.0} if feet else {"conductor": "1.5 mm²", "rating": 16.0}
+        size = {"length": length, "mass": round(0.1 + 0.11 * length, 1), "packed_length": 0.3}
+        size |= {"packed_width": 0.28, "packed_height": 0.07}
+        lead = to_buy(studio, euros, kind="lead", id=key, name=f"Mains lead {name}", **gauge, **size)
+        label = f"Buy a mains lead of {name} for it"
+        use = SetFields(target=light.path, fields={"lead": key, "lead_on": None})
+        yield Proposal(label, Several.model_validate({"edits": (lead, use), "label": label}))
+        return
 
 
 RULE = SetRule(

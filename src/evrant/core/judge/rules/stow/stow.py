@@ -29,6 +29,7 @@ LENGTH = Line(
     ),
     asks="Does the longest packed thing go into a storage place?",
     step="stow",
+    goes=True,
 )
 
 
@@ -295,10 +296,12 @@ def _spare(passage: Passage, item: Item) -> float:
 
 
 def _length(studio: Studio) -> Iterable[Margin]:
-    """The longest packed item of the kit against the best place for it."""
-    kit = [item for item in studio.gear if item.at_hand]
+    """The longest packed thing that is put away, against the best place for it."""
+    kit = struck(studio.gear)
     about_room = "room"
     title = "Longest thing to stow"
+    if not kit:
+        return
     if not studio.room.places:
         yield unknown(
             LENGTH,
@@ -393,6 +396,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(
             f"Only consider the {long.called}", SetFields(target=f"gear/{key}", fields={"status": "considered"})
         )
+    yield _left_there(long)
 
 
 def _leave_out(studio: Studio) -> Iterable[Proposal]:
@@ -405,10 +409,12 @@ def _leave_out(studio: Studio) -> Iterable[Proposal]:
                 f"Only consider the {item.called}", SetFields(target=f"gear/{key}", fields={"status": "considered"})
             )
         elif item is not None:
-            yield Proposal(
-                f"Leave the {item.called} in the room",
-                SetFields(target=f"gear/{key}", fields={"stowed": "stays in the room"}),
-            )
+            yield _left_there(item)
+
+
+def _left_there(item: Item) -> Proposal:
+    words = f"Leave the {item.called} in the room"
+    return Proposal(words, SetFields(target=f"gear/{item.id}", fields={"stowed": "stays in the room"}))
 
 
 RULE = StudioRule(

@@ -17,6 +17,7 @@ from evrant.core.base.tables.supports import (
     OVERHEAD_FACTOR,
     WALL_FRICTION,
 )
+from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.judge.rules.support.mounting import (
     CEILING,
@@ -33,7 +34,7 @@ from evrant.core.mechanics.supports import over_people
 from evrant.core.space.footprint import clearance
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import gear_shares, room_shares
-from evrant.core.studio.gear import Holder
+from evrant.core.studio.gear import Backdrop, Holder
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 
@@ -267,9 +268,17 @@ def _end_load(scene: Scene) -> float | None:
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """Other holders of the kit."""
-    if scene is not None:
-        yield from other_holders(studio, scene, margin.about[0])
+    """Other holders of the kit; a lighter background under a bar that sags."""
+    if scene is None:
+        return
+    yield from other_holders(studio, scene, margin.about[0])
+    now = scene.hung
+    if margin.code != CROSSBAR.code or now is None or now.mass is None:
+        return
+    for item in studio.gear:
+        if isinstance(item, Backdrop) and item.id != now.id and item.mass and item.mass.value < now.mass.value:
+            target = f"{scene.path}/background"
+            yield Proposal(f"Hang the {item.called}", SetFields(target=target, fields={"backdrop": item.id}))
 
 
 RULE = SetRule(

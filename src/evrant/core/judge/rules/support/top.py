@@ -2,15 +2,14 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
-from evrant.core.base.tables.money import converted
 from evrant.core.edits.language import Add, Edit, SetFields, Several
+from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
 from evrant.core.judge.rules.support.surface import ON
 from evrant.core.space.scene import Scene
@@ -178,12 +177,10 @@ def _larger(studio: Studio, scene: Scene, place: PropPlace, item: Table, x: floa
     """A larger one to buy, in the place of one that is a table."""
     if item.form != "table" or any(one.id == "table-large" for one in studio.gear):
         return
-    currency = studio.brief.currency
-    bought = {"price": str(converted(Decimal(EUROS), "EUR", currency)), "currency": currency, "status": "planned"}
-    gear = {"kind": "table", "id": "table-large", "name": "Table 140 × 90 cm", **LARGE, **PACKED, **bought}
+    table = to_buy(studio, EUROS, kind="table", id="table-large", name="Table 140 × 90 cm", **LARGE, **PACKED)
     label = "Use a table of 140 × 90 cm"
     put = {"item": "table-large", "x": round(x, 3), "y": round(y, 3)}
-    edits: tuple[Edit, ...] = (Add(list="gear", item=gear), SetFields(target=_path(scene, place), fields=put))
+    edits: tuple[Edit, ...] = (table, SetFields(target=_path(scene, place), fields=put))
     yield Proposal(label, Several.model_validate({"edits": edits, "label": label}))
 
 

@@ -1,14 +1,13 @@
 """Does anything carry what stands above the floor? Code support.under."""
 
 from collections.abc import Iterable
-from decimal import Decimal
 
 import numpy as np
 
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge
-from evrant.core.base.tables.money import converted
 from evrant.core.edits.language import Add, Edit, SetFields, Several
+from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
 from evrant.core.judge.rules.support.surface import ON, rests
 from evrant.core.space.scene import Scene
@@ -97,12 +96,10 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(label, Several.model_validate({"edits": edits, "label": label}))
     if hangs or any(item.id == "table-under" for item in studio.gear):
         return
-    currency = studio.brief.currency
-    bought = {"price": str(converted(Decimal(EUROS), "EUR", currency)), "currency": currency, "status": "planned"}
-    gear = {"kind": "table", "id": "table-under", "name": "Folding table 80 × 60 cm", **TABLE, **PACKED, **bought}
+    table = to_buy(studio, EUROS, kind="table", id="table-under", name="Folding table 80 × 60 cm", **TABLE, **PACKED)
     label = "Put it on a folding table 80 × 60 cm"
     edits = (
-        Add(list="gear", item=gear),
+        table,
         Add(list=f"{scene.path}/props", item=place | {"item": "table-under"}),
         SetFields(target=margin.about[0], fields={"base": TABLE["height"]}),
     )
