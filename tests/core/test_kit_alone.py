@@ -26,7 +26,7 @@ from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.check import LENSES, Checker
 from evrant.core.search.kit.crew import Crew, Lone
 from evrant.core.search.kit.market import Good, Market, market
-from evrant.core.search.kit.master import Master
+from evrant.core.search.kit.master import Cuts, Master
 from evrant.core.search.kit.optimum import Search
 from evrant.core.search.kit.unit import Bench, Trial
 from evrant.core.search.kit.verdicts import Fail, Pass, Report, Unlit
@@ -437,3 +437,42 @@ def test_headshots_between_a_boom_and_a_low_umbrella_can_be_made() -> None:
         "fill.ring": NOTHING,
     }
     assert isinstance(checker.check(case, recipe), Pass)
+
+
+# --- what is left out for what one owns --------------------------------------------------------------
+
+
+def test_another_lens_is_asked_where_nothing_works_with_ones_own() -> None:
+    """From so near that a 50 mm frames it, the camera's legs and the stand under the table meet at every distance."""
+    studio = spare_room(80.0, "Product lit from below", owned=("camera-full", "lens-50", "tripod-160"))
+    search = Search.of(studio, load().all())
+    case = search.cases[0]
+    kit = search.best(None)
+    assert kit is not None and kit.choice.proved and case.id in kit.choice.recipes
+    recipe = kit.choice.recipes[case.id]
+    assert recipe["lens"] != "lens-50" and search.master.cuts.opened == {case.id}
+    assert recipe["lens"] not in case.dropped
+    told = [clause for _, clause in search.master.cuts.clauses if ("lens", "lens-50") in clause.never]
+    assert any("in the way" in clause.why for clause in told)
+
+
+def test_one_that_owns_a_lens_that_serves_is_offered_no_other() -> None:
+    studio = spare_room(80.0, "Product on a sweep", owned=OWNED)
+    search = Search.of(studio, load().all())
+    kit = search.best(None)
+    assert kit is not None and kit.choice.recipes and not search.master.cuts.opened
+    assert set(kit.choice.bought).isdisjoint({"lens-90-close", "lens-24-70"})
+
+
+def test_what_a_shot_lifts_may_be_refused_for_a_reason_of_its_own() -> None:
+    """It was taken to be known already, and the same recipe looked into for ever."""
+    never = frozenset({("lens", "long")})
+    cuts = Cuts()
+    cuts.learn("a", Report(None, (Clause(never, "the short one serves", own=True),)))
+    cuts.learn("b", Report(None, (Clause(never, "the short one serves", own=True),)))
+    before = len(cuts)
+    cuts.learn("a", Report(None, opened=True))
+    assert len(cuts) > before and not cuts.holding("a") and [one.why for one in cuts.holding("b")]
+    cuts.learn("a", Report(Fail(Clause(never, "the room is too short"))))
+    assert [one.why for one in cuts.holding("a")] == ["the room is too short"]
+    assert not Report(None, opened=True).empty and Report(None).empty

@@ -15,7 +15,7 @@ from evrant.core.base.quantity import GEAR_LENGTH
 from evrant.core.judge.declared import lines
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.search.kit.blame import slots_of
-from evrant.core.search.kit.crew import Gone
+from evrant.core.search.kit.crew import Answer, Gone, Lone, Task
 from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.market import market
 from evrant.core.search.kit.master import Need
@@ -249,3 +249,44 @@ def test_weights_counted_for_a_unit_serve_for_lighter_ones_of_another_kind() -> 
     assert beyond(5) == ["lead-5"]
     assert beyond(6) == ["home-sandbag", "lead-5"]
     assert beyond(1, "fill") == ["home-sandbag", "lead-5"]
+
+
+class Stuck:
+    """A helper that never answers."""
+
+    def __init__(self) -> None:
+        self.asked, self.waits, self.closed = 0, 0, False
+
+    def ask(self, task: Task | Lone) -> None:
+        self.asked += 1
+
+    def ready(self, seconds: float = 0.0) -> bool:
+        self.waits += seconds > 0
+        return False
+
+    def answer(self) -> Answer:
+        raise AssertionError("nobody waits here for good")
+
+    def close(self) -> None:
+        self.closed = True
+
+
+def test_who_waits_for_a_helper_hears_that_the_time_is_up() -> None:
+    stuck = Stuck()
+    search = Search.of(*corner(), helper=lambda studio, goods, cases: stuck)
+    search.stop = lambda: stuck.waits > 3
+    with pytest.raises(Stopped):
+        search.best(90_000)
+    assert stuck.asked and stuck.closed and stuck.waits == 4
+    assert search.crew.aside is None and not search.crew.theirs
+
+
+def test_a_helper_that_is_busy_is_ended_at_once(two_cores: None) -> None:
+    """It looks into a case of the whole catalogue, for minutes, and has nothing to lose."""
+    studio, shelf = corner()
+    aside = Aside(studio, market(studio, load().all()), [])
+    os.kill(aside.pid, signal.SIGSTOP)
+    assert not aside.ready(0.05)
+    aside.close()
+    with pytest.raises(ProcessLookupError):
+        os.kill(aside.pid, 0)

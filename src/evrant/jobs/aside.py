@@ -24,8 +24,6 @@ from evrant.core.studio.studio import Studio
 if TYPE_CHECKING:
     from evrant.core.search.kit.alone import Alone
 
-SECONDS_TO_END = 2.0
-
 
 def cores() -> int:
     """Cores this process may use."""
@@ -56,10 +54,10 @@ class Aside:
         self._sending.join()
         self._send(task)
 
-    def ready(self) -> bool:
-        """Whether it has answered, or ended."""
+    def ready(self, seconds: float = 0.0) -> bool:
+        """Whether it has answered, or ended, now or within so long."""
         assert self._process.stdout is not None
-        return bool(select.select([self._process.stdout], [], [], 0)[0])
+        return bool(select.select([self._process.stdout], [], [], seconds)[0])
 
     def answer(self) -> Answer:
         """What it found, waited for. Raises Gone when the process has ended."""
@@ -72,16 +70,14 @@ class Aside:
         return found
 
     def close(self) -> None:
-        """End it."""
+        """End it at once: it has nothing to lose, and who is busy does not see that its pipes are closed."""
+        self._process.kill()
+        self._process.wait()
+        self._sending.join()
         for pipe in (self._process.stdin, self._process.stdout):
             if pipe is not None:
                 with suppress(OSError):
                     pipe.close()
-        try:
-            self._process.wait(SECONDS_TO_END)
-        except subprocess.TimeoutExpired:
-            self._process.kill()
-            self._process.wait()
 
     def _send(self, what: object) -> None:
         assert self._process.stdin is not None

@@ -18,6 +18,8 @@ from evrant.core.studio.studio import Studio
 if TYPE_CHECKING:
     from evrant.core.search.kit.alone import Alone  # it loads the solver, which who only starts a search does not need
 
+WAITED = 0.2
+"""So often it is asked whether the time is up while a helper is waited for [s]."""
 Heard = Callable[[Case], None]
 Told = Callable[[str, Report], None]
 """Hears what was found of a case, by its id."""
@@ -58,8 +60,8 @@ class Helper(Protocol):
 
     def ask(self, task: Task | Lone) -> None: ...
 
-    def ready(self) -> bool:
-        """Whether `answer` would come at once."""
+    def ready(self, seconds: float = 0.0) -> bool:
+        """Whether `answer` would come at once, or would after so long."""
         ...
 
     def answer(self) -> Answer:
@@ -116,12 +118,12 @@ class Crew:
         """Look into cases, each alone, the largest first; `told` hears what is learnt as it comes. Ends early when
         `stop` says so."""
         todo = sorted(jobs, key=lambda job: _size(self.cases[job.case]), reverse=True)
-        self._back(todo, told)
+        self._back(todo, told, stop)
         while todo or self.busy is not None:
             self._hand_over(todo)
             mine = next((job for job in todo if job.case not in self.owned or job.case not in self.theirs), None)
             if mine is None:
-                self._back(todo, told)
+                self._back(todo, told, stop)
                 continue
             todo.remove(mine)
             case = self.cases[mine.case]
@@ -130,7 +132,7 @@ class Crew:
                 if stop():
                     break
                 if self.aside is not None and self.busy is not None and self.aside.ready():
-                    self._back(todo, told)
+                    self._back(todo, told, stop)
                     self._hand_over(todo)
             told(case.id, self._learnt(case.id, self.alone.taken(case), aside=False))
             if stop():
@@ -145,13 +147,13 @@ class Crew:
         self.aside.ask(job)
         self.busy = job
 
-    def _back(self, todo: list[Lone], told: Told) -> None:
+    def _back(self, todo: list[Lone], told: Told, stop: Callable[[], bool]) -> None:
         """What the helper found of the case it has, waited for; when it has ended, its case is to do again."""
         if self.aside is None or self.busy is None:
             return
         job, self.busy = self.busy, None
         try:
-            answer = self.aside.answer()
+            answer = self._answer(self.aside, stop)
         except Gone:
             self.close()
             todo.append(job)
@@ -159,6 +161,14 @@ class Crew:
         self.elsewhere = answer.counts
         for key, report in answer.reports.items():
             told(key, self._learnt(key, report, aside=True))
+
+    @staticmethod
+    def _answer(helper: Helper, stop: Callable[[], bool]) -> Answer:
+        """What a helper found. Raises Gone when it has ended, and when `stop` says so while it is waited for."""
+        while not helper.ready(WAITED):
+            if stop():
+                raise Gone
+        return helper.answer()
 
     def _learnt(self, key: str, report: Report, *, aside: bool) -> Report:
         """A case stays with whoever learnt something of it first."""
@@ -178,7 +188,7 @@ class Crew:
     ) -> dict[str, Report]:
         """Each recipe looked into, by case. Ends early when `stop` says so and, unless `every` is wanted, each of the
         two at its first failure; then what has failed most often is looked into first."""
-        self._back([], lambda key, report: None)
+        self._back([], lambda key, report: None, stop)
         order = list(recipes) if every else sorted(recipes, key=lambda key: -self.failures[key])
         away = {key: recipes[key] for key in order if key in self.theirs}
         if self.aside is not None and away:
@@ -193,7 +203,7 @@ class Crew:
                 break
         if self.aside is not None and away:
             try:
-                answer = self.aside.answer()
+                answer = self._answer(self.aside, stop)
             except Gone:
                 self.close()
                 return found | self.reports(level, away, stop, heard, every=every)

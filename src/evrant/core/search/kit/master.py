@@ -82,8 +82,9 @@ class Cuts:
 
     def learn(self, case: str, report: Report) -> None:
         """What a look at a recipe of a case taught that is not known yet."""
-        if report.opened:
+        if report.opened and case not in self.opened:
             self.opened.add(case)
+            self.known -= {(case, clause.never) for shot, clause in self.clauses if shot == case and clause.own}
         failed = [report.found.clause] if isinstance(report.found, Fail) else []
         for clause in (*report.clauses, *failed):
             if self._first((case, clause.never)):
