@@ -277,7 +277,7 @@ def _things() -> Iterable[Preset]:
         {
             "crop": "whole subject",
             "orientation": "landscape",
-            "subjects": [thing("Table setting", 0.35, 1.2, 0.8, 0.72)],
+            "subjects": [thing("Table setting", 0.35, 0.8, 0.6, 0.72)],
             "angle": 15.0,
             "aperture": 5.6,
             "iso": 400,

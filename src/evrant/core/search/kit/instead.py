@@ -206,26 +206,23 @@ def _roomy(studio: Studio, shot: Shot, placed: Sequence[Way], light: Sequence[Wa
 
 Single = tuple[tuple[Pattern, str], ...]
 """One light in place of several; over a group only one from the front is even."""
-PEOPLES: Single = (("loop", "one light, beside and above"),)
-GROUPS: Single = (
-    ("bounced", "one light sent back into wall and ceiling"),
-    ("butterfly", "one light, high over the lens"),
-)
+SENT_BACK: Single = (("bounced", "one light sent back into wall and ceiling"),)
+PEOPLES: Single = (("loop", "one light, beside and above"), *SENT_BACK)
+GROUPS: Single = (*SENT_BACK, ("butterfly", "one light, high over the lens"))
 THINGS: Single = (("side", "one light from a side"),)
 BARE = "any background, the bare wall too"
 
 
 def _simpler(shot: Shot) -> Iterator[Way]:
-    """One light where the pattern has several, the bare wall where a tone is asked for; then both."""
+    """One light where the pattern has several; what lights people sent back, which asks for no height; the bare wall
+    where a tone is asked for; then both."""
     target = f"shots/{shot.id}"
     people = sum(subject.kind == "person" for subject in shot.subjects)
     living = any(subject.kind in LIVING for subject in shot.subjects)
     single = GROUPS if people > 2 else PEOPLES if living else THINGS
-    several = shot.pattern is not None and len(PATTERNS[shot.pattern].beams) > 1
-    fewer = [
-        Way((words,), (SetFields(target=target, fields={"pattern": pattern}),))
-        for pattern, words in (single if several else ())
-    ]
+    beams = len(PATTERNS[shot.pattern].beams) if shot.pattern is not None else 0
+    offered = single if beams > 1 else SENT_BACK if beams and living and shot.pattern != "bounced" else ()
+    fewer = [Way((words,), (SetFields(target=target, fields={"pattern": pattern}),)) for pattern, words in offered]
     bare = [Way((BARE,), (SetFields(target=target, fields={"tone": None}),))] if shot.tone is not None else []
     yield from (*fewer, *bare)
     for first, second in product(fewer, bare):
@@ -257,26 +254,35 @@ def _farther(shot: Shot) -> Iterator[Way]:
 
 
 def _on_table(shot: Shot) -> Iterator[Way]:
-    """What lies on the floor under the camera: on a table, its stand finds room beneath; less of it; then both."""
+    """What lies on the floor under the camera: on a table, its stand finds room beneath; less of it; then both. Of what
+    stands on a table already, less."""
     low = [one for one in shot.subjects if one.kind in ("object", "garment") and not (one.base and one.base.value)]
+    less = _less(shot)
     if shot.angle < OVERHEAD or not low or len(low) != len(shot.subjects):
+        yield from less
         return
-    targets = [f"shots/{shot.id}/subjects/{one.id}" for one in low]
-    raised = tuple(SetFields(target=target, fields={"base": TABLE}) for target in targets)
+    raised = tuple(SetFields(target=f"shots/{shot.id}/subjects/{one.id}", fields={"base": TABLE}) for one in low)
     table = Way((f"lay it on a table of {TABLE * 100:.0f} cm",), raised)
     yield table
-    wide = max((max(value(one.width) or 0.0, value(one.depth) or 0.0) for one in low), default=0.0)
-    if wide <= SMALL_LAY:
-        return
+    yield from less
+    yield from (table.joined(one) for one in less)
+
+
+def _less(shot: Shot) -> list[Way]:
+    """No more of several things than a small table takes, where more was wanted."""
+    lies = shot.angle >= OVERHEAD
+    laid = [one for one in shot.subjects if one.kind == "object" or (lies and one.kind == "garment")]
+    wide = max((max(value(one.width) or 0.0, value(one.depth) or 0.0) for one in laid), default=0.0)
+    if wide <= SMALL_LAY or len(laid) != len(shot.subjects):
+        return []
     share = SMALL_LAY / wide
     sizes = [
         {name: round(figure.value * share, 2) for name in ("width", "depth") if (figure := getattr(one, name))}
-        for one in low
+        for one in laid
     ]
+    targets = [f"shots/{shot.id}/subjects/{one.id}" for one in laid]
     edits = tuple(SetFields.model_validate({"target": t, "fields": f}) for t, f in zip(targets, sizes, strict=True))
-    less = Way((f"lay out no more than {SMALL_LAY * 100:.0f} cm across",), edits)
-    yield less
-    yield table.joined(less)
+    return [Way((f"lay out no more than {SMALL_LAY * 100:.0f} cm across",), edits)]
 
 
 CROPS: tuple[Crop, ...] = ("full length", "three-quarter", "half length", "head and shoulders")
