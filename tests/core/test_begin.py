@@ -122,6 +122,7 @@ def test_a_wrong_answer_is_refused_where_it_is(wrong: Data, where: str, words: s
 def test_a_telephone_is_one_thing_and_all_that_is_offered_is_there() -> None:
     kinds = {one.kind for one in things(["telephone"])}
     assert kinds == {"camera", "lens"} and len(things(["telephone", "phone-large"])) == 2
+    assert things(["phone-large"]) == things(["telephone"]), "a part of it brings the rest"
     keys = [key for _, rows in offered() for key, _ in rows]
     assert len(keys) == len(set(keys)) and "telephone" in keys and not set(BUNDLES["telephone"]) & set(keys)
     assert things(keys)

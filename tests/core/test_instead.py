@@ -227,3 +227,16 @@ def test_a_thing_is_taken_from_farther_off() -> None:
     thing, person = bedroom("Product lit from below"), bedroom("Head and shoulders, seated")
     assert ("from farther off, cropped to 50% of the pixels",) in {way.words for way in ways(thing, thing.shots[0])}
     assert not [way for way in ways(person, person.shots[0]) if "from farther off" in " ".join(way.words)]
+
+
+def test_less_is_laid_on_a_small_table() -> None:
+    """By hand: 1.2 × 0.8 m becomes 0.6 × 0.4 m, in proportion, as high as it was; what is small stays."""
+    things = {"id": "object", "name": "Setting", "kind": "object", "height": 0.3, "base": 0.72}
+    wide = bedroom("Product on a sweep", subjects=[things | {"width": 1.2, "depth": 0.8}])
+    (less,) = [way for way in ways(wide, wide.shots[0]) if way.words == ("lay out no more than 60 cm across",)]
+    after = change(wide, less.edits[0]).shots[0].subjects[0]
+    assert after.width and after.depth and after.height
+    assert (after.width.value, after.depth.value, after.height.value) == pytest.approx((0.6, 0.4, 0.3))
+    for shot in ({"width": 0.5, "depth": 0.4}, {"width": 1.2, "depth": 0.8, "kind": "garment"}):
+        other = bedroom("Product on a sweep", subjects=[things | shot])
+        assert not [way for way in ways(other, other.shots[0]) if "no more than" in " ".join(way.words)]

@@ -14,6 +14,7 @@ from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.place.moves import change
+from evrant.core.space.scene import scene_of
 from evrant.core.space.tops import Top, inside_all, laid_on, too_small, way_to_edge
 from evrant.core.studio.gear import Table
 from evrant.core.studio.shots import Subject
@@ -181,3 +182,50 @@ def test_the_catalogue_has_a_table_for_every_setting_offered() -> None:
     setting = Subject.model_validate({"id": "p", "kind": "object", "base": 0.72, **SETTING})
     tables = [one for one in load().all() if isinstance(one, Table) and one.form == "table"]
     assert [one.id for one in tables if not too_small(one, [setting])] == ["table-140"]
+
+
+@pytest.mark.parametrize(
+    ("thing", "missing"),
+    [
+        (table("t", 0.8, 0.6), ("length", "width", "height")),
+        ({"kind": "board", "id": "t", "name": "Card t", "width": 1.0, "height": 0.7, "mass": 1}, ("width", "height")),
+        ({"kind": "tent", "id": "t", "name": "Tent t", "width": 0.4, "height": 0.4, "mass": 1}, ("width", "height")),
+    ],
+)
+def test_what_has_no_size_is_told(thing: Data, missing: tuple[str, ...]) -> None:
+    """It was drawn nowhere and named by no line."""
+    sized = laid({"name": "Box", "height": 0.2, "width": 0.2, "depth": 0.2, "base": 0.72}, {**thing, "height": 0.72})
+    assert not [m for m in ledger_of(parse(sized)).lines if m.code == "fit.size"]
+    for name in missing:
+        data = laid({"name": "Box", "height": 0.2, "width": 0.2, "depth": 0.2, "base": 0.72}, {**thing, "height": 0.72})
+        data["gear"][-1].pop(name)
+        told = line(parse(data), "fit.size")
+        assert told.verdict is Verdict.UNKNOWN and f"The {name} of the" in told.sentence
+        assert told.enter == "gear/t"
+    data["gear"][-1].pop(missing[0], None)
+    assert (
+        f"The {' and the '.join(dict.fromkeys((missing[0], missing[-1])))} of" in line(parse(data), "fit.size").sentence
+    )
+
+
+def test_a_turntable_stands_on_the_table() -> None:
+    """It lay on the floor below. What stands on it loads both; where no table is under it, it is on the floor."""
+    box = {"name": "Box", "height": 0.2, "width": 0.2, "depth": 0.2, "base": 0.77, "mass": 3.0}
+    disc = table("disc", 0.3, 0.3, 0.05, form="turntable", load=8)
+    data = laid(box, table("t", 0.8, 0.6), disc)
+    place = data["sets"][0]["props"][0]
+    data["sets"][0]["props"].append({**place, "id": "disc", "item": "disc", "turn": 0.0})
+    scene = scene_of(studio := parse(data), studio.sets[0])
+    assert scene is not None
+    heights = {thing.name: np.vstack([part.solid for part in thing.parts])[:, 2] for thing in scene.things}
+    assert (heights["table disc"].min(), heights["table disc"].max()) == pytest.approx((0.72, 0.77))
+    loads = {m.title: (m.need, m.have) for m in ledger_of(studio).lines if m.code == "support.surface"}
+    assert loads == {"What the table t carries": (3.0, 60.0), "What the table disc carries": (3.0, 8.0)}
+    data["sets"][0]["props"][1]["x"] += 1.0
+    away = scene_of(moved := parse(data), moved.sets[0])
+    assert away is not None
+    assert next(t for t in away.things if t.name == "table disc").parts[0].solid[:, 2].min() == pytest.approx(0.0)
+    data["sets"][0]["props"][1] |= {"height": 0.5}
+    said = scene_of(put := parse(data), put.sets[0])
+    assert said is not None
+    assert next(t for t in said.things if t.name == "table disc").parts[0].solid[:, 2].min() == pytest.approx(0.5)

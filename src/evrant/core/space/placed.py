@@ -20,7 +20,20 @@ from evrant.core.space.stands import column_of, stand_of
 from evrant.core.space.stature import extent
 from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
 from evrant.core.studio.brief import Brief
-from evrant.core.studio.gear import Backdrop, Camera, Flash, Holder, Item, Lamp, Lens, Modifier, Stand, Tent
+from evrant.core.studio.gear import (
+    TABLES,
+    Backdrop,
+    Camera,
+    Flash,
+    Holder,
+    Item,
+    Lamp,
+    Lens,
+    Modifier,
+    Stand,
+    Table,
+    Tent,
+)
 from evrant.core.studio.room import Box, Room, value
 from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
 from evrant.core.studio.shots import Shot, Subject
@@ -402,11 +415,32 @@ class Placed:
         return spot + along * half, spot - along * half
 
     def base_of(self, place: PropPlace) -> float:
-        """Height a prop stands at [m]: as said; a tent or a tray on what the subject stands on, else on the floor."""
+        """Height a prop stands at [m]: as said; a tent or a tray on what the subject stands on, a turntable on a table
+        under it, else on the floor."""
         item = self.gear.get(place.item or "")
         if place.height is not None:
             return place.height
+        if isinstance(item, Table) and item.form == "turntable":
+            return self._under(place)
         return self.surface if isinstance(item, Tent) or getattr(item, "form", "") == "water tray" else 0.0
+
+    def _under(self, place: PropPlace) -> float:
+        """Height of the highest table of the set whose middle is so near that a turntable stands on it [m]."""
+        tops = [0.0]
+        for other in self.plan.props:
+            item = self.gear.get(other.item or "")
+            if (
+                not isinstance(item, Table)
+                or item.form not in TABLES
+                or not (item.height and item.length and item.width)
+            ):
+                continue
+            if None in (place.x, place.y, other.x, other.y):
+                continue
+            away = math.dist((place.x, place.y), (other.x, other.y))  # type: ignore[arg-type]
+            if away <= max(item.length.value, item.width.value) / 2:
+                tops.append(item.height.value)
+        return max(tops)
 
 
 def _put(value: float) -> Figure:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from evrant.core.space import figures
 from evrant.core.space.placed import Placed
 from evrant.core.space.solids import Points, Vector, turned
-from evrant.core.studio.gear import HANGING, Board, Table
+from evrant.core.studio.gear import TABLES, Board, Table
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.shots import Subject
@@ -64,7 +64,7 @@ def _of_prop(scene: Placed, place: PropPlace) -> Top | None:
     if place.x is None or place.y is None:
         return None
     middle = np.array([place.x, place.y])
-    if isinstance(item, Table) and item.form not in HANGING and item.length and item.width and item.height:
+    if isinstance(item, Table) and item.form in TABLES and item.length and item.width and item.height:
         half = np.array([item.length.value, item.width.value]) / 2
         return Top(item.called, middle, half, place.turn, item.height.value)
     if isinstance(item, Board) and abs(place.tilt) >= FLAT and item.width and item.height:

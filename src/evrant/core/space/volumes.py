@@ -274,7 +274,7 @@ def _cloth(panel: Panel) -> Part:
 
 
 def _table(item: Table, length: float, width: float, top: float, base: float) -> Iterable[tuple[PartKind, Points]]:
-    if item.form == "water tray":
+    if item.form in ("water tray", "turntable"):
         yield "top", slab(length, width, base, base + top)
         return
     if item.form == "dress form":

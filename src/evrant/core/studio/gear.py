@@ -386,6 +386,10 @@ HANGING = frozenset({"hanger hook", "dress form"})
 """Forms of a table that carry a garment by hanging."""
 
 
+TABLES = frozenset({"table", "translucent table", "stool"})
+"""Forms that stand on the floor and carry on their top."""
+
+
 class Table(_Item):
     """Table, stool or other thing a subject is put on."""
 

@@ -51,7 +51,7 @@ def rests(scene: Scene, who: Subject, place: PropPlace, item: Table) -> bool:
     """Whether a subject stands, sits or hangs on a table, stool, form or hook of the set."""
     assert item.height is not None
     base = who.base.value if who.base else 0.0
-    top = item.height.value
+    top = item.height.value + (scene.base_of(place) if item.form == "turntable" else 0.0)
     hangs = item.form in HANGING and who.kind == "garment"
     if scene.mark is None or place.x is None or place.y is None:
         return False

@@ -184,4 +184,4 @@ def _larger(studio: Studio, scene: Scene, place: PropPlace, item: Table, x: floa
     yield Proposal(label, Several.model_validate({"edits": edits, "label": label}))
 
 
-RULE = SetRule("top", margins, (TOP,), propose, reads=UNLIT, whole_kit=True)
+RULE = SetRule("top", margins, (TOP,), propose, reads=UNLIT)
