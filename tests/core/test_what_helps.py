@@ -140,3 +140,14 @@ def test_a_pattern_just_missed_is_not_said_to_be_another() -> None:
             if one.code == "light.pattern" and one.verdict is Verdict.SHORT:
                 said.append(one.reason)
     assert said and not any("Now it is: loop" in reason for reason in said)
+
+
+def test_open_windows_and_shorter_stretches_are_offered_together_only_where_neither_is_enough() -> None:
+    data = one_portrait()
+    data["sets"][0] |= {"minutes": 75}
+    enough = parse(data)
+    ways = offered(enough, line(enough, "power.air", "sets/s/air"))
+    assert "Air the room all the time" in ways
+    assert not [label for label in ways if label.startswith("Air the room all the time, and")]
+    for label, one in ways.items():
+        assert one.margin is not None, label

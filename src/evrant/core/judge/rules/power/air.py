@@ -104,13 +104,15 @@ def _line(studio: Studio, before: list[Stretch], one: Stretch, volume: float) ->
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """Windows opened further; shorter stretches with the windows open between; both."""
+    """Windows opened further; shorter stretches with the windows open between; both where neither is enough."""
     yield from aired(studio)
     plan, size = by_id(studio.sets, margin.set_id), volume_of(studio.room)
     if plan is None or size is None:
         return
     now, one = studio.room.airing or "closed", _stretch(studio, plan)
     for airing in (now, *(other for other in OPENED if other != now)):
+        if airing != now and stale([one], size[0], CHANGES[airing]) < MOST:
+            continue  # open windows are enough
         for minutes in SHORTER:
             if minutes / 60 < one.hours and stale([replace(one, hours=minutes / 60)], size[0], CHANGES[airing]) < MOST:
                 yield _shorter(plan, minutes, None if airing == now else airing)
