@@ -55,7 +55,7 @@ class Top:
 def tops_at(scene: Placed, height: float, within: float) -> tuple[Top, ...]:
     """Every top of the set and of the room whose height differs by no more than `within` [m]."""
     found = [top for place in scene.plan.props if (top := _of_prop(scene, place)) is not None]
-    found += _of_furniture(scene)
+    found += furniture(scene)
     return tuple(top for top in found if abs(top.height - height) <= within)
 
 
@@ -73,7 +73,8 @@ def _of_prop(scene: Placed, place: PropPlace) -> Top | None:
     return None
 
 
-def _of_furniture(scene: Placed) -> Iterable[Top]:
+def furniture(scene: Placed) -> Iterable[Top]:
+    """The tops of what stands in the room, as it is for the set."""
     for box in scene.room.boxes:
         if box.x is None or box.y is None or not (box.length and box.width and box.height):
             continue

@@ -11,6 +11,7 @@ from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
 from evrant.core.judge.rules.support.surface import ON, rests
 from evrant.core.space.scene import Scene
+from evrant.core.space.tops import furniture
 from evrant.core.studio.gear import HANGING, Table
 from evrant.core.studio.shots import Subject
 from evrant.core.studio.studio import Studio
@@ -64,14 +65,7 @@ def _carried(scene: Scene, who: Subject) -> bool:
             return True
     solids = scene.body_parts(who.id)
     spot = np.vstack(solids).mean(axis=0)[:2] if solids else scene.mark
-    for box in scene.room.boxes:
-        if box.x is None or box.y is None or not (box.length and box.width and box.height):
-            continue
-        top = (box.base.value if box.base else 0.0) + box.height.value
-        x, y = spot[0] - box.x.value, spot[1] - box.y.value
-        if 0 <= x <= box.length.value and 0 <= y <= box.width.value and abs(top - who.base.value) <= ON:
-            return True
-    return False
+    return any(abs(top.height - who.base.value) <= ON and top.inside(spot[None])[0] >= 0 for top in furniture(scene))
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
