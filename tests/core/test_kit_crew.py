@@ -281,8 +281,8 @@ def test_who_waits_for_a_helper_hears_that_the_time_is_up() -> None:
     assert search.crew.aside is None and not search.crew.theirs
 
 
-def test_a_helper_that_is_busy_is_ended_at_once(two_cores: None) -> None:
-    """It looks into a case of the whole catalogue, for minutes, and has nothing to lose."""
+def test_a_helper_that_hears_nothing_is_ended_at_once() -> None:
+    """It is stopped while it is still being told of the whole catalogue, more than a pipe holds."""
     studio, shelf = corner()
     aside = Aside(studio, market(studio, load().all()), [])
     os.kill(aside.pid, signal.SIGSTOP)

@@ -14,8 +14,9 @@ from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.place.moves import change
+from evrant.core.space.level import Top, inside_all, way_to_edge
 from evrant.core.space.scene import scene_of
-from evrant.core.space.tops import Top, inside_all, laid_on, too_small, way_to_edge
+from evrant.core.space.tops import laid_on, too_small
 from evrant.core.studio.gear import Table
 from evrant.core.studio.shots import Subject
 
@@ -221,7 +222,7 @@ def test_a_turntable_stands_on_the_table() -> None:
     assert (heights["table disc"].min(), heights["table disc"].max()) == pytest.approx((0.72, 0.77))
     loads = {m.title: (m.need, m.have) for m in ledger_of(studio).lines if m.code == "support.surface"}
     assert loads == {"What the table t carries": (3.0, 60.0), "What the table disc carries": (3.0, 8.0)}
-    data["sets"][0]["props"][1]["x"] += 1.0
+    data["sets"][0]["props"][1]["x"] += 0.35  # past the short side of a table that lies across, not past its long one
     away = scene_of(moved := parse(data), moved.sets[0])
     assert away is not None
     assert next(t for t in away.things if t.name == "table disc").parts[0].solid[:, 2].min() == pytest.approx(0.0)

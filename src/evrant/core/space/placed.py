@@ -14,6 +14,7 @@ from evrant.core.base.quantity import Figure
 from evrant.core.space.ceiling import Ceiling, ceiling_of
 from evrant.core.space.footprint import Plan, first_wall, plan_of
 from evrant.core.space.framing import View, hits, subject_distance
+from evrant.core.space.level import Top
 from evrant.core.space.lights import Light, all_round, hangs
 from evrant.core.space.solids import Points, Vector, unit
 from evrant.core.space.stands import column_of, stand_of
@@ -424,23 +425,22 @@ class Placed:
             return self._under(place)
         return self.surface if isinstance(item, Tent) or getattr(item, "form", "") == "water tray" else 0.0
 
+    def table_top(self, place: PropPlace) -> Top | None:
+        """The top of a table or stool of the set; None of other things, and while a size or its place is missing."""
+        item, spot = self.gear.get(place.item or ""), point(place.x, place.y)
+        if not isinstance(item, Table) or item.form not in TABLES or spot is None:
+            return None
+        if not (item.length and item.width and item.height):
+            return None
+        half = np.array([item.length.value, item.width.value]) / 2
+        return Top(item.called, spot, half, place.turn, item.height.value)
+
     def _under(self, place: PropPlace) -> float:
-        """Height of the highest table of the set whose middle is so near that a turntable stands on it [m]."""
-        tops = [0.0]
-        for other in self.plan.props:
-            item = self.gear.get(other.item or "")
-            if (
-                not isinstance(item, Table)
-                or item.form not in TABLES
-                or not (item.height and item.length and item.width)
-            ):
-                continue
-            if None in (place.x, place.y, other.x, other.y):
-                continue
-            away = math.dist((place.x, place.y), (other.x, other.y))  # type: ignore[arg-type]
-            if away <= max(item.length.value, item.width.value) / 2:
-                tops.append(item.height.value)
-        return max(tops)
+        """Height of the highest table of the set over which the middle of a thing is, else of the floor [m]."""
+        spot = point(place.x, place.y)
+        tops = [top for other in self.plan.props if (top := self.table_top(other)) is not None]
+        over = [top.height for top in tops if spot is not None and top.inside(spot[None])[0] >= 0]
+        return max(over, default=0.0)
 
 
 def _put(value: float) -> Figure:

@@ -1,15 +1,14 @@
 """Tops of tables, boards that lie and furniture, and how far inside their edges it is that things stand."""
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable
 
 import numpy as np
-from numpy.typing import NDArray
 
 from evrant.core.space import figures
+from evrant.core.space.level import Top
 from evrant.core.space.placed import Placed
-from evrant.core.space.solids import Points, Vector, turned
-from evrant.core.studio.gear import TABLES, Board, Table
+from evrant.core.space.solids import Points
+from evrant.core.studio.gear import Board, Table
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.shots import Subject
@@ -18,38 +17,8 @@ FOOT = 0.03
 """What of a body is no higher above its lowest point touches what it stands on [m]."""
 STIFF = 1 / 3
 """One stiff thing may stand over an edge by this share of how far its middle is inside; a project choice."""
-TOUCH = 0.01
-"""Tops so near to each other are pushed together [m]."""
-_ANGLES = np.linspace(0.0, 2 * np.pi, 144, endpoint=False)
-_RAYS: Points = np.column_stack([np.cos(_ANGLES), np.sin(_ANGLES)])
 FLAT = 75.0
 """A board tilted further lies [degrees]."""
-
-
-@dataclass(frozen=True, eq=False)
-class Top:
-    """A level rectangle: its middle (2,) and half its sides (2,) [m], turned by degrees, so high above the floor."""
-
-    name: str
-    middle: Vector
-    half: Vector
-    turn: float
-    height: float
-
-    def inside(self, points: Points) -> NDArray[np.float64]:
-        """(n,) how far inside the edge plan points (n, 2) lie [m]; beside it below zero, by the nearest of the edge."""
-        flat = np.column_stack([points - self.middle, np.zeros(len(points))])
-        local = np.abs(turned(flat, -self.turn, (0.0, 0.0))[:, :2]) - self.half
-        beside = np.linalg.norm(np.maximum(local, 0.0), axis=1)
-        return np.asarray(np.where(beside > 0, -beside, -local.max(axis=1)))
-
-    def exits(self, point: Vector, ways: Points) -> NDArray[np.float64]:
-        """(n,) how far from a point on it rays along unit vectors (n, 2) leave it [m]."""
-        start = turned(np.array([[*(point - self.middle), 0.0]]), -self.turn, (0.0, 0.0))[0, :2]
-        local = turned(np.column_stack([ways, np.zeros(len(ways))]), -self.turn, (0.0, 0.0))[:, :2]
-        with np.errstate(divide="ignore"):
-            far = (self.half - np.sign(local) * start) / np.abs(local)
-        return np.asarray(far.min(axis=1))
 
 
 def tops_at(scene: Placed, height: float, within: float) -> tuple[Top, ...]:
@@ -61,15 +30,13 @@ def tops_at(scene: Placed, height: float, within: float) -> tuple[Top, ...]:
 
 def _of_prop(scene: Placed, place: PropPlace) -> Top | None:
     item = scene.gear.get(place.item or "")
+    if isinstance(item, Table):
+        return scene.table_top(place)
     if place.x is None or place.y is None:
         return None
-    middle = np.array([place.x, place.y])
-    if isinstance(item, Table) and item.form in TABLES and item.length and item.width and item.height:
-        half = np.array([item.length.value, item.width.value]) / 2
-        return Top(item.called, middle, half, place.turn, item.height.value)
     if isinstance(item, Board) and abs(place.tilt) >= FLAT and item.width and item.height:
         half = np.array([item.width.value, item.height.value]) / 2
-        return Top(item.called, middle, half, place.turn, scene.base_of(place))
+        return Top(item.called, np.array([place.x, place.y]), half, place.turn, scene.base_of(place))
     return None
 
 
@@ -87,21 +54,6 @@ def foot_of(solids: Iterable[Points]) -> Points:
     """(n, 2) plan corners of a body where it touches what it stands on."""
     cloud = np.vstack(list(solids))
     return np.asarray(cloud[cloud[:, 2] <= cloud[:, 2].min() + FOOT][:, :2])
-
-
-def inside_all(tops: Sequence[Top], points: Points) -> NDArray[np.float64]:
-    """(n,) how far inside the edge of the best of several tops each plan point lies [m], as `Top.inside` has it."""
-    return np.asarray(np.max([top.inside(points) for top in tops], axis=0))
-
-
-def way_to_edge(tops: Sequence[Top], point: Vector) -> float:
-    """How far it is from a plan point to the nearest edge of the tops it is on, which count as one where they meet
-    [m]; zero beside them."""
-    under = [top for top in tops if top.inside(point[None])[0] > -TOUCH]
-    if not under:
-        return 0.0
-    reached = np.max([top.exits(point, _RAYS) for top in under], axis=0)
-    return max(float(reached.min()), 0.0)
 
 
 def stands_on_top(who: Subject) -> bool:

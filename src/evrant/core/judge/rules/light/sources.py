@@ -481,8 +481,8 @@ def _shorter(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]
     if widest is not None and shot.aperture is not None:
         for stop in (one for one in F_NUMBERS[::-3] if widest * 0.98 <= one < shot.aperture.value):
             yield Proposal(f"Open up to {f_words(stop)}", SetFields(target=target, fields={"aperture": stop}))
+    light = scene.light_at(margin.about[0])
     for item in studio.gear:
-        light = scene.light_at(margin.about[0])
         if light is not None and isinstance(item, Flash) and item.at_hand and item.id != light.place.head:
             yield Proposal(f"Use the {item.called}", SetFields(target=light.path, fields={"head": item.id}))
 

@@ -12,9 +12,10 @@ from evrant.core.edits.language import Add, Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
 from evrant.core.judge.rules.support.surface import ON
+from evrant.core.space.level import Top, inside_all, way_to_edge
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, turned
-from evrant.core.space.tops import STIFF, Top, foot_of, inside_all, stands_on_top, tops_at, way_to_edge
+from evrant.core.space.tops import STIFF, foot_of, stands_on_top, tops_at
 from evrant.core.studio.gear import Table
 from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.shots import Subject
