@@ -23,6 +23,7 @@ from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.place.lighting import lit, window_side
 from evrant.core.place.moves import change
+from evrant.core.search.begin import propose as propose_module
 from evrant.core.search.begin.answers import Answers, studio_of
 from evrant.core.search.begin.propose import Proposal, characters, propose, tries
 from evrant.core.search.kit.accept import accept
@@ -107,6 +108,7 @@ def test_usual_rooms_are_rooms_whatever_is_known_of_them(like: str, ell: bool) -
         ({"take": [one.name for one in PRESETS]}, "take", "at most 6"),
         ({"where": {"like": "castle"}}, "where", "none of: small bedroom"),
         ({"where": {"length": 500}}, "where", "lies between"),
+        ({"where": {"height": 0.67}}, "where", "Nobody stands under 0.67 m"),
         ({"spend": -1}, "spend", "greater than or equal"),
         ({"have": ["Camera!"]}, "have", "pattern"),
         ({"colour": "red"}, "colour", "not permitted"),
@@ -374,6 +376,32 @@ def test_a_hasty_search_finds_what_works_and_claims_no_proof() -> None:
     whole = Studio.model_validate(data | {"gear": [*data["gear"], *owned], "sets": [plan]})
     failing = [m for m in lines_of_set(whole, whole.sets[0]) if m.line.fails and m.verdict is Verdict.SHORT]
     assert failing == []
+
+
+def test_a_hasty_search_asks_for_another_lens_too() -> None:
+    """In this attic nothing works with the zoom at hand; with a 50 mm lens it does, and that is found."""
+    have = ("camera-full", "lens-24-70", "tripod-160", "flash-100", "umbrella-105", "stand-220")
+    asked = {"take": ["Self-portrait, half-length"], "where": {"like": "attic", "window": "no"}, "spend": 900}
+    studio = answered(have, **asked, country="US", drill="no drilling")
+    studio = change(studio, SetFields(target="shots/shot-1", fields={"aperture": 5.6, "iso": 100}))
+    found = best_kit(studio, slim(load().all(), studio.shots), 900.0, whole=False, hasty=True)
+    assert found["shots"][0]["made"] and any(row["item"]["kind"] == "lens" for row in found["buy"])
+
+
+def test_beside_a_plan_with_a_new_lens_stands_one_with_ones_own(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Cropped from farther off, the zoom at hand does what else a lens of some hundreds does; each is judged."""
+    have = ("camera-half", "lens-16-50", "flash-hot-60")
+    where = {"like": "small bedroom", "height": 2.2}
+    studio = answered(have, take=["Half-length, standing"], where=where, spend=900, country="US", struck=False)
+    every = propose_module.tries
+    daylight = [one for one in every(studio, load().all(), ()) if one[1].words == "By the window"]
+    monkeypatch.setattr(propose_module, "tries", lambda *_: iter(daylight))
+    found = {one.character: one for one in propose(studio, load().all(), clock=time.perf_counter, pace=3.0)}
+    dear, own = found["By the window"], found["By the window, with the lens you have"]
+    bought = {item.id for item in dear.studio.gear if item.status == "planned" and item.kind == "lens"}
+    assert bought and not [item for item in own.studio.gear if item.status == "planned" and item.kind == "lens"]
+    assert own.cost < dear.cost - 100 and own.made == dear.made
+    assert any("from farther off" in words for words in own.changes)
 
 
 def test_small_lamps_are_found_for_a_picture_that_shows_them() -> None:

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import ConvexHull
 
+from evrant.core.base.quantity import Figure
 from evrant.core.light.beams import beams_of
 from evrant.core.light.bounce.enclosure import direct, enclosure_of
 from evrant.core.light.bounce.patches import blockers_of, bodies_of, patches_of
@@ -24,8 +25,9 @@ from evrant.core.space.figures import coarse
 from evrant.core.space.footprint import plan_of
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.space.solids import Points, Vector, cuboid, frame_axes
-from evrant.core.studio.room import Room
+from evrant.core.studio.room import Finish, Room
 from evrant.core.studio.shots import Subject
+from evrant.demo import demo_studio
 
 ROOMS: dict[str, dict[str, Any]] = {
     "rectangle": {"footprint": {"kind": "rectangle", "length": 3.4, "width": 2.9}, "height": 2.35},
@@ -280,3 +282,23 @@ def test_blackout_and_darkness_take_a_windows_light_away() -> None:
     data["shots"][0]["around"] = "dark"
     window["blackout"] = "not needed"
     assert not [b for b in beams_of(scene(data))[0] if b.role == "window"]
+
+
+@pytest.mark.parametrize("demo_name", ["adoption-corner", "hands-in-view", "stones-on-file"])
+def test_new_paint_leaves_shapes_and_exchange_and_is_as_if_made_anew(demo_name: str) -> None:
+    """Every wall and the ceiling in other paint: patch for patch what a fresh enclosure has, from the same exchange;
+    tents, sheets and their backs among it."""
+    studio = demo_studio(demo_name)
+    walls = tuple(wall.changed(finish=Finish(lrv=Figure(30.0, 2.0, "measured"))) for wall in studio.room.walls)
+    black = studio.changed(room=studio.room.changed(walls=walls, ceiling=Finish(lrv=Figure(12.0, 1.0, "measured"))))
+    for plan in studio.sets:
+        before, after = (surroundings(found) for one in (studio, black) if (found := scene_of(one, plan)) is not None)
+        assert not isinstance(before, Missing) and not isinstance(after, Missing)
+        assert before.key != after.key and before.shape == after.shape
+        first, then = before.enclosure(200), after.enclosure(200)
+        fresh = enclosure_of(after.surfaces, 200)
+        assert then.exchange is first.exchange and then.surfaces == after.surfaces
+        for name in ("corners", "counts", "surface", "twin", "reflectance", "through"):
+            assert np.array_equal(getattr(then.patches, name), getattr(fresh.patches, name)), name
+        assert np.array_equal(then.exchange, fresh.exchange) and np.array_equal(then.weights, fresh.weights)
+        assert not np.array_equal(then.patches.reflectance, first.patches.reflectance)

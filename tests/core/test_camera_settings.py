@@ -67,6 +67,34 @@ def test_iso_under_what_the_camera_has() -> None:
     assert not [m for m in ledger_of(after).lines if m.code == "frame.iso"]
 
 
+def test_under_a_lamp_a_higher_iso_comes_with_a_shorter_time() -> None:
+    """ISO 50 for 1/30 s is ISO 100 for 1/60 s; a flash is as short as it is, and gets no other time."""
+    lit = at_iso(50, lamp=True, shutter=1 / 30)
+    labels = {}
+    for name, data in (("lamp", lit), ("flash", at_iso(50, shutter=1 / 125))):
+        studio = parse(data)
+        ledger = ledger_of(studio)
+        short = next(m for m in ledger.lines if m.code == "frame.iso")
+        labels[name] = {one.label: one.edit for one in remedies_of(studio, short, ledger)}
+    assert set(labels["flash"]) == {"Set ISO 100"}
+    after = apply(parse(lit), EDIT.validate_python(labels["lamp"]["Set ISO 100 and expose for 1/60 s"]))
+    assert after.shots[0].iso == 100 and after.shots[0].shutter == pytest.approx(1 / 60)
+
+
+@pytest.mark.parametrize(("shutter", "code"), [(1 / 2000, "light.shutter"), (30.0, "light.power_lowest")])
+def test_a_lamp_too_weak_or_too_strong_is_exposed_for_another_time(shutter: float, code: str) -> None:
+    """Longer where it is too weak, shorter where it is too strong; the line is settled by it."""
+    studio = parse(at_iso(100, lamp=True, shutter=shutter, aperture=5.6))
+    ledger = ledger_of(studio)
+    short = next(m for m in ledger.lines if m.code == code and m.verdict is Verdict.SHORT)
+    (first, *_) = [one for one in remedies_of(studio, short, ledger) if one.label.startswith("Expose for")]
+    after = apply(studio, EDIT.validate_python(first.edit))
+    assert after.shots[0].shutter is not None
+    assert (after.shots[0].shutter > shutter) is (code == "light.shutter")
+    found = ledger_of(after).find(short.key)
+    assert found is not None and found.verdict is not Verdict.SHORT
+
+
 # --- how clean the picture is at an ISO ---------------------------------------------------------------
 
 

@@ -142,6 +142,20 @@ def test_by_hand_a_fifty_on_a_large_sensor_takes_a_fiftieth(shutter: float, spar
         assert lines(held, "frame.shake") == [] and held.sets[0].camera.support == "tripod"
 
 
+def test_a_time_that_misses_by_a_hair_is_shortened_to_the_next_there_is() -> None:
+    """40 mm on a sensor of half the size takes 1/61 s: 1/60 s is too long by 0.02 stop, 1/80 s is not."""
+    data = one_portrait()
+    by_hand(data)
+    data["sets"][0]["camera"].pop("support", None)
+    item(data, "cam").update(sensor_width=0.0236, sensor_height=0.0158)
+    item(data, "l50")["focal"] = 0.040
+    data["shots"][0] |= {"shutter": 1 / 60, "iso": 800}
+    line = lines(parse(data), "frame.shake")[0]
+    assert line.verdict is Verdict.SHORT and line.margin == pytest.approx(-0.02, abs=0.01)
+    held = settled_by(parse(data), "frame.shake", "Set 1/80 s at ISO 1600")
+    assert lines(held, "frame.shake")[0].verdict is Verdict.TIGHT
+
+
 def test_people_hold_still_longer_than_animals_and_things_for_ever() -> None:
     data = one_portrait()
     by_hand(data)

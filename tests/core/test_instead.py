@@ -223,10 +223,29 @@ def test_only_people_lit_by_one_light_are_offered_it_sent_back() -> None:
     assert not offered("Head and shoulders, seated", pattern="bounced")
 
 
-def test_a_thing_is_taken_from_farther_off() -> None:
-    thing, person = bedroom("Product lit from below"), bedroom("Head and shoulders, seated")
-    assert ("from farther off, cropped to 50% of the pixels",) in {way.words for way in ways(thing, thing.shots[0])}
-    assert not [way for way in ways(person, person.shots[0]) if "from farther off" in " ".join(way.words)]
+@pytest.mark.parametrize("name", ["Product lit from below", "Head and shoulders, seated", "Dog on the floor"])
+def test_things_people_and_animals_are_taken_from_farther_off(name: str) -> None:
+    """Once: what is cropped already is not, nor is a garment, which is shown whole."""
+
+    def offered(studio: Studio) -> bool:
+        return any("from farther off" in " ".join(way.words) for way in ways(studio, studio.shots[0]))
+
+    assert offered(bedroom(name)) and not offered(bedroom(name, kept=0.8))
+    assert not offered(bedroom("Garment on a hanger"))
+
+
+def test_who_stands_is_kept_standing_where_the_wall_and_the_crop_can_come_nearer() -> None:
+    """Under 2.2 m a telephone takes the ceiling into the picture of somebody standing a metre before the wall. From
+    farther off and 40 cm before it, it does not: the picture stays what was asked for."""
+    asked = {"take": ["Three-quarter, standing"], "where": {"like": "empty room", "height": 2.2}, "spend": 450}
+    owned = [LIBRARY[key] for key in ("phone-large", "lens-phone-wide", "tripod-160")]
+    studio = studio_of(Answers.model_validate(asked | {"country": "GB", "drill": "owned"}), owned)
+    one = found(studio, 450, load().all())
+    assert one is not None and one.within
+    after = change(studio, one.edit).shots[0]
+    assert after.crop == "three-quarter" and after.subjects[0].posture == "standing"
+    assert after.background_gap is not None and after.background_gap.value == pytest.approx(0.4)
+    assert after.kept == pytest.approx(0.707, abs=0.001)
 
 
 def test_less_is_laid_on_a_small_table() -> None:

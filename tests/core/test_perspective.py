@@ -6,8 +6,10 @@ import pytest
 from helpers.studios import one_portrait, parse
 
 from evrant.core.base.margins import Margin, Verdict
+from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
+from evrant.core.place.moves import change
 
 
 def near(distance: float, **shot: Any) -> dict[str, Any]:
@@ -45,3 +47,37 @@ def test_the_lens_for_the_same_picture_is_named_and_offered() -> None:
     assert "takes 63 mm" in told.reason
     longer = [r for r in remedies_of(studio, told, ledger) if "85 mm" in r.label]
     assert longer and longer[0].verdict is Verdict.CLEAR
+
+
+def test_where_the_camera_cannot_go_back_the_sitter_comes_nearer_to_the_background() -> None:
+    """0.8 m to be 1.25 m: the set moves by what the camera lacks and the lens stays where it was; light and sitter keep
+    their places to each other, and as much of the picture is left as the distances are apart."""
+    data = near(0.8, crop="head and shoulders")
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    told = next(m for m in ledger.lines if m.code == "frame.perspective")
+    (closer,) = [r for r in remedies_of(studio, told, ledger) if r.label.startswith("Come to ")]
+    after = change(studio, EDIT.validate_python(closer.edit))
+    then = next(m for m in ledger_of(after).lines if m.code == "frame.perspective")
+    assert then.verdict is not Verdict.SHORT
+    old, new = (one.model_dump(mode="json")["sets"][0] for one in (studio, after))
+    moved = new["mark"]["x"] - old["mark"]["x"]
+    assert moved < -0.3 and new["mark"]["y"] == old["mark"]["y"]
+    assert new["lights"][0]["x"] - old["lights"][0]["x"] == pytest.approx(moved, abs=0.002)
+    assert new["camera"]["x"] == pytest.approx(old["camera"]["x"], abs=0.01)
+    far, was = (one["camera"]["x"] - one["mark"]["x"] for one in (new, old))
+    assert after.shots[0].kept == pytest.approx((was - 0.05) / (far - 0.05), abs=0.01)
+    gap = next(m for m in ledger_of(after).lines if m.code == "fit.backdrop_gap")
+    assert new["background"]["x"] == old["background"]["x"] and gap.have == pytest.approx(1.1 + moved, abs=0.002)
+    wish = after.shots[0].background_gap
+    assert gap.verdict is not Verdict.SHORT and wish is not None and f"{wish.value * 100:.0f} cm" in closer.label
+
+
+def test_nobody_is_sent_into_the_background() -> None:
+    """Half a metre before it there is nothing to come nearer by."""
+    data = near(0.8, crop="head and shoulders")
+    data["sets"][0]["background"] |= {"x": 1.55}
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    told = next(m for m in ledger.lines if m.code == "frame.perspective")
+    assert not [r for r in remedies_of(studio, told, ledger) if r.label.startswith("Come to ")]

@@ -8,12 +8,12 @@ import json
 import os
 from collections.abc import Callable
 from dataclasses import replace
-from hashlib import sha256
 from pathlib import Path
 
 import numpy as np
 import pytest
 from helpers import radiance
+from helpers.record import key_of
 from helpers.rooms import BOX, CASES, CUBE, MARK, Case, bare_box, coloured, lamp, occluder, receivers, shell, softbox
 from helpers.studios import demo
 from hypothesis import given, settings
@@ -257,12 +257,6 @@ def test_patches_cover_each_surface_once() -> None:
 
 
 # --- whole rooms against the reference engine ----------------------------------------------------------
-
-
-def key_of(case: Case) -> str:
-    points, ways, _ = receivers(case)
-    text = radiance.scene_text(case.surfaces, case.sources)
-    return sha256((text + np.round(points, 6).tobytes().hex() + np.round(ways, 6).tobytes().hex()).encode()).hexdigest()
 
 
 def ours(case: Case, patches: int = 1000) -> tuple[np.ndarray, list[slice]]:

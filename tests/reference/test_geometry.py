@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from evrant.core.space.footprint import clearance, first_wall, plan_of, reflex_corners
@@ -13,6 +13,7 @@ from evrant.core.space.solids import (
     coarse_separations,
     cuboid,
     directions,
+    flat_separation,
     separation,
     supports,
     turned,
@@ -187,3 +188,31 @@ def test_outline_refuses_a_bow_tie() -> None:
     bow = [{"x": 0, "y": 0}, {"x": 3, "y": 3}, {"x": 3, "y": 0}, {"x": 0, "y": 3}]
     with pytest.raises(ValueError, match="cross"):
         Outline.model_validate({"corners": bow})
+
+
+SPOT = st.tuples(*(st.floats(-1, 1).map(lambda value: round(value, 9)) for _ in "xy"))
+ASIDE = st.floats(0, 2.5).map(lambda value: round(value, 9))
+
+
+@settings(max_examples=300, deadline=None)
+@example([(0.0, 0.0), (0.0, -1.0)], [(3.5e-92, 0.0), (-1.0, -1.0), (0.0, 0.0), (1.0, 0.0)], 0.0)
+@example([(-1.0, 0.0)], [(0.0, 0.0), (0.0, 1.0), (9.7e-48, 0.0), (-1.0, -1.0)], 0.0)
+@example([(0.0, -1.0), (-1.0, 0.0)], [(0.0, 0.0), (0.0, 1.0), (9.7e-48, 0.0), (-1.0, -1.0)], 0.0)
+@given(st.lists(SPOT, min_size=1, max_size=30), st.lists(SPOT, min_size=1, max_size=30), ASIDE)
+def test_gaps_of_outlines_in_a_plane_equal_shapely(
+    first: list[tuple[float, float]], second: list[tuple[float, float]], aside: float
+) -> None:
+    """Apart by the distance of the hulls; over one another by the least way from the origin out of the hull of all
+    differences of their points (Minkowski)."""
+    one, other = np.array(first), np.array(second) + (aside, 0.0)
+    a, b = shapely.MultiPoint(one).convex_hull, shapely.MultiPoint(other).convex_hull
+    gap, way = flat_separation(one, other)
+    if a.distance(b) > 1e-9:
+        assert gap == pytest.approx(a.distance(b), abs=1e-9)
+        assert float((other @ way).min() - (one @ way).max()) == pytest.approx(gap, abs=1e-6)
+        return
+    differences = shapely.MultiPoint((other[:, None] - one[None]).reshape(-1, 2)).convex_hull
+    depth = differences.exterior.distance(shapely.Point(0, 0)) if isinstance(differences, shapely.Polygon) else 0.0
+    assert gap == pytest.approx(-depth, abs=1e-7)
+    if depth > 1e-6:
+        assert float((other @ way).min() - (one @ way).max()) == pytest.approx(gap, abs=1e-7)

@@ -27,6 +27,7 @@ from evrant.core.studio.room import Box, Finish, Room, Window, value
 
 _SURFACES: Memo["Surroundings | Missing"] = Memo(8_000_000, lambda found: 20_000)
 _ENCLOSURES: Memo[Enclosure] = Memo(96_000_000, lambda e: 200_000 + 4 * e.patches.count**2)
+_PAINTED: Memo[Enclosure] = Memo(8_000_000, lambda e: 20_000 + 50 * e.patches.count)
 
 
 SHEET, CARD = 0.3, 0.6
@@ -37,16 +38,20 @@ behind a sheet is then within a tenth of a stop."""
 @dataclass(frozen=True, eq=False)
 class Surroundings:
     """Surfaces of a set without its lights. `colourless` names paints without a hue; `unsure` gives the
-    ± of the reflectance of surfaces, by number; `key` names the content."""
+    ± of the reflectance of surfaces, by number; `key` names the content, `shape` what of it is not finish."""
 
     surfaces: tuple[Surface, ...]
     colourless: tuple[str, ...]
     unsure: dict[int, float]
     key: str
+    shape: str
 
     def enclosure(self, patches: int) -> Enclosure:
-        """Cut and exchanged; remembered by content."""
-        return _ENCLOSURES.get_by(f"{self.key} {patches}", lambda: enclosure_of(self.surfaces, patches))
+        """Cut and exchanged; remembered by content, and the exchange by shape: new paint leaves it as it is."""
+        return _PAINTED.get_by(f"{self.key} {patches}", lambda: self._shaped(patches).painted(self.surfaces))
+
+    def _shaped(self, patches: int) -> Enclosure:
+        return _ENCLOSURES.get_by(f"{self.shape} {patches}", lambda: enclosure_of(self.surfaces, patches))
 
 
 def surroundings(scene: Scene, *, bodies: bool = True) -> Surroundings | Missing:
@@ -78,12 +83,15 @@ def _build(scene: Scene, *, bodies: bool) -> Surroundings | Missing:
     unsure = {i: _spread(scene.room, s) for i, s in enumerate(surfaces)}
     surfaces = fitted(surfaces)
     colourless = tuple(_without_colour(scene.room))
-    digest = sha256()
+    shape = sha256()
     for s in surfaces:
-        digest.update(f"{s.name} {s.reflectance} {s.back} {s.through} {s.blocks} {s.gloss} {s.rough}".encode())
+        shape.update(f"{s.back is None} {s.blocks} {s.body} {s.fine} {s.widest}".encode())
         for polygon in s.polygons:
-            digest.update(np.round(polygon, 6).tobytes())
-    return Surroundings(tuple(surfaces), colourless, unsure, digest.hexdigest())
+            shape.update(np.round(polygon, 6).tobytes())
+    content = shape.copy()
+    for s in surfaces:
+        content.update(f"{s.name} {s.reflectance} {s.back} {s.through} {s.gloss} {s.rough}".encode())
+    return Surroundings(tuple(surfaces), colourless, unsure, content.hexdigest(), shape.hexdigest())
 
 
 def _finish(finish: Finish, name: str, where: str) -> Bands | Missing:

@@ -5,7 +5,7 @@ import numpy as np
 from evrant.core.light.bounce.warm import warm as warm_light
 from evrant.core.picture.warm import warm as warm_picture
 from evrant.core.space.gaps import to_prism
-from evrant.core.space.solids import coarse_separations, cuboid, separation, supports
+from evrant.core.space.solids import coarse_separations, cuboid, flat_separation, separation, supports
 from evrant.core.stowage.packing import pack
 from evrant.core.stowage.pieces import Piece, Space
 
@@ -18,6 +18,7 @@ def warm() -> None:
     reach = supports(bodies)
     coarse_separations(reach, reach)
     separation(*bodies)
+    flat_separation(*(body[:, :2] for body in bodies))
     outline = np.array([[0.0, 0.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]])
     to_prism(outline, 0.0, 1.0, np.zeros((1, 1, 2)), np.zeros(1))
     piece = Piece("bag", 1, "bag", (0.3, 0.2, 0.1), 1.0, None, False, 0)

@@ -15,8 +15,6 @@ from evrant.core.space.solids import Points, Vector, frame_axes, unit
 FULL_FRAME_DIAGONAL = math.hypot(0.036, 0.024)
 STEEP = 0.02
 """Level part of the lens axis below which the camera looks straight down."""
-THICK = 1.0
-"""Outlines in the picture are given this thickness [m], far more than their size, so that gaps are found within it."""
 FULL_FRAME_BLUR = 0.030e-3
 """Circle of confusion for 36 × 24 mm [m]; scaled by sensor diagonal. Common practice."""
 
@@ -132,10 +130,9 @@ class View:
             [offset @ self.right * scale / (self.across / 2), offset @ self.up * scale / (self.upward / 2)]
         )
 
-    def drawn_out(self, points: Points) -> Points:
-        """The outline of a body on the sensor, drawn out along the lens axis (2 n, 3) [m]."""
-        picture = self.project(points) * (self.across / 2, self.upward / 2)
-        return np.vstack([np.column_stack([picture, np.full(len(picture), z)]) for z in (-THICK, THICK)])
+    def picture(self, points: Points) -> Points:
+        """Where points are on the sensor (n, 2) [m], from its middle to the right and up."""
+        return self.project(points) * (self.across / 2, self.upward / 2)
 
     def depth(self, points: Points) -> Points:
         """Distances along the lens axis."""

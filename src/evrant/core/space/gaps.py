@@ -1,4 +1,5 @@
-"""Compiled loops: how far bodies reach, how far two are apart, and how far points are from a prism.
+"""Compiled loops: how far bodies reach, how far two are apart, in space or in a picture, and how far points are from
+a prism.
 
 Gaps of opposite directions are found together, from the same products.
 """
@@ -136,3 +137,84 @@ def widest(
             best, x, y, z = found, fx, fy, fz
         spread *= NARROWER
     return best, x, y, z
+
+
+@_jit
+def _ring(points: Array) -> Array:  # pragma: no cover - compiled
+    """The corners of the convex outline of points (n, 2), counter-clockwise: from left to right below, then back above,
+    each time without those that the next leaves on the inner side (monotone chain)."""
+    count = len(points)
+    by_height = np.argsort(points[:, 1], kind="mergesort")
+    order = by_height[np.argsort(points[by_height, 0], kind="mergesort")]
+    found, used, first = np.empty((2 * count + 1, 2)), 0, 2
+    for turn in range(2):
+        for k in range(turn, count):
+            here = order[k] if turn == 0 else order[count - 1 - k]
+            while used >= first and _side(found[used - 2], found[used - 1], points[here]) <= 0.0:
+                used -= 1
+            found[used] = points[here]
+            used += 1
+        first = used + 1
+    return found[: max(used - 1, 1)]
+
+
+@_jit
+def _side(a: Array, b: Array, point: Array) -> float:  # pragma: no cover - compiled
+    """Twice the area of a triangle, positive where the point is left of the way from a to b."""
+    return float((b[0] - a[0]) * (point[1] - a[1]) - (b[1] - a[1]) * (point[0] - a[0]))
+
+
+@_jit
+def _parted(first: Array, second: Array) -> tuple[float, float, float]:  # pragma: no cover - compiled
+    """The greatest gap from one outline to another over the outward directions of the first's edges, and which."""
+    best, x, y = -math.inf, 0.0, 0.0
+    for k in range(len(first)):
+        m = k + 1 if k + 1 < len(first) else 0
+        ex, ey = first[m, 0] - first[k, 0], first[m, 1] - first[k, 1]
+        length = math.hypot(ex, ey)
+        if length == 0.0:
+            continue
+        nx, ny, least = ey / length, -ex / length, math.inf
+        for i in range(len(second)):
+            along = (second[i, 0] - first[k, 0]) * nx + (second[i, 1] - first[k, 1]) * ny
+            least = along if along < least else least
+        if least > best:
+            best, x, y = least, nx, ny
+    return best, x, y
+
+
+@_jit
+def _nearest(first: Array, second: Array) -> tuple[float, float, float]:  # pragma: no cover - compiled
+    """The least way [squared] from the edges of one outline to the corners of another, and the way itself."""
+    best, x, y = math.inf, 0.0, 0.0
+    for k in range(len(first)):
+        m = k + 1 if k + 1 < len(first) else 0
+        ex, ey = first[m, 0] - first[k, 0], first[m, 1] - first[k, 1]
+        square = ex * ex + ey * ey
+        for i in range(len(second)):
+            ox, oy = second[i, 0] - first[k, 0], second[i, 1] - first[k, 1]
+            t = min(max((ox * ex + oy * ey) / square, 0.0), 1.0) if square > 0 else 0.0
+            dx, dy = ox - t * ex, oy - t * ey
+            away = dx * dx + dy * dy
+            if away < best:
+                best, x, y = away, dx, dy
+    return best, x, y
+
+
+@_jit
+def flat_gap(first: Array, second: Array) -> tuple[float, float, float]:  # pragma: no cover - compiled
+    """The gap between the convex outlines of points (n, 2) and (m, 2), negative by the least way that parts them, and
+    the direction from the first to the second along it. Exact: the faces of the outlines' difference are theirs."""
+    one, other = _ring(first), _ring(second)
+    gap, x, y = _parted(one, other)
+    back, bx, by = _parted(other, one)
+    if back > gap:
+        gap, x, y = back, -bx, -by
+    if -math.inf < gap < 0.0:
+        return gap, x, y
+    away, dx, dy = _nearest(one, other)
+    there, tx, ty = _nearest(other, one)
+    if there < away:
+        away, dx, dy = there, -tx, -ty
+    far = math.sqrt(away)
+    return (far, dx / far, dy / far) if far > 0.0 else (0.0, x, y)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
 
-from evrant.core.space.gaps import greatest_gaps, reaches, widest
+from evrant.core.space.gaps import flat_gap, greatest_gaps, reaches, widest
 
 Points = NDArray[np.float64]
 Vector = NDArray[np.float64]
@@ -200,6 +200,13 @@ def separation(first: Points, second: Points) -> tuple[float, Vector]:
     """Signed separation [m] and the unit direction from first to second that shows it."""
     ways = directions()
     gap, *way = widest(first, second, ways[: len(ways) // 2], _dial())
+    return gap, np.array(way)
+
+
+def flat_separation(first: Points, second: Points) -> tuple[float, Vector]:
+    """Signed gap between the convex outlines of points (n, 2) and (m, 2), in a plan or a picture, and the unit
+    direction (2,) from first to second that shows it; in the unit of the points."""
+    gap, *way = flat_gap(np.ascontiguousarray(first, dtype=float), np.ascontiguousarray(second, dtype=float))
     return gap, np.array(way)
 
 

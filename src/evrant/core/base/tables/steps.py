@@ -20,6 +20,11 @@ def nearest_time(time: float) -> float:
     return min(TIMES, key=lambda one: abs(math.log2(one / time)))
 
 
+def longest_within(time: float) -> float:
+    """The longest time that shutters are set to and that is no longer [s]; the shortest where all are."""
+    return max((one for one in TIMES if one <= time * 1.0001), default=min(TIMES))
+
+
 def nearest_iso(iso: float) -> int:
     """The nearest ISO in whole stops."""
     return min(ISOS, key=lambda one: abs(math.log2(one / iso)))

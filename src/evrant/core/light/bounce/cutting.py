@@ -43,6 +43,61 @@ def newell(ring: Array) -> Array:
 
 
 @compiled
+def one_side(ring: Array, point: Array, way: Array, edge: float) -> Array:
+    """Corners of the part of a ring (n, 3) where (x − point)·way ≤ 0: the ring itself where nothing of it is farther
+    than `edge` beyond, none where nothing is farther than that on this side."""
+    n = len(ring)
+    side = np.empty(n)
+    for k in range(n):
+        side[k] = 0.0
+        for c in range(3):
+            side[k] += (ring[k, c] - point[c]) * way[c]
+    if side.max() <= edge:
+        return ring
+    if side.min() >= -edge:
+        return ring[:0]
+    found, used = np.empty((2 * n, 3)), 0
+    for k in range(n):
+        m = k + 1 if k + 1 < n else 0
+        a, b = side[k], side[m]
+        if a <= edge:
+            found[used] = ring[k]
+            used += 1
+        if (a > edge and b < -edge) or (a < -edge and b > edge):
+            found[used] = ring[k] + (ring[m] - ring[k]) * (a / (a - b))
+            used += 1
+    return found[:used] if used > 2 else found[:0]
+
+
+@compiled
+def outward(ring: Array, up: Array) -> Array:
+    """The direction out of a flat polygon (n, 3) at each of its edges, seen with `up` towards the eye (n, 3)."""
+    n = len(ring)
+    found = np.empty((n, 3))
+    for k in range(n):
+        m = k + 1 if k + 1 < n else 0
+        x, y, z = ring[m, 0] - ring[k, 0], ring[m, 1] - ring[k, 1], ring[m, 2] - ring[k, 2]
+        long = max(np.sqrt(x * x + y * y + z * z), 1e-300)
+        found[k, 0] = (y * up[2] - z * up[1]) / long
+        found[k, 1] = (z * up[0] - x * up[2]) / long
+        found[k, 2] = (x * up[1] - y * up[0]) / long
+    return found
+
+
+@compiled
+def shared(ring: Array, other: Array, edge: float) -> Array:
+    """Corners of what two convex polygons in one plane share; none where that is nothing."""
+    up = newell(other)
+    up = up / max(np.sqrt(up[0] * up[0] + up[1] * up[1] + up[2] * up[2]), 1e-300)
+    ways, rest = outward(other, up), ring
+    for k in range(len(other)):
+        rest = one_side(rest, other[k], ways[k], edge)
+        if len(rest) < 3:
+            return rest[:0]
+    return rest
+
+
+@compiled
 def clip(ring: Array, count: int, way: Array, level: float, out: Array) -> int:
     """Corners of the part of a ring where x·way ≤ level; how many there are."""
     used = 0

@@ -7,7 +7,7 @@ its body in the returned light stays where it last rested (`Reading.light`).
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, partial, reduce
 from typing import Any
 
@@ -40,6 +40,8 @@ class Enclosure:
     patches: Patches
     blockers: Blockers
     exchange: Single
+    weights: NDArray[np.float64]
+    """(n,) `weights_of` where no light's body stands."""
     size: float
     kept: dict[str, tuple[Blockers, NDArray[np.bool_]]] = field(default_factory=dict)
     again: Again = field(default_factory=Again)
@@ -56,10 +58,9 @@ class Enclosure:
             self.kept[owner] = kept, np.array(own, dtype=bool)[self.patches.surface]
         return self.kept[owner]
 
-    @cached_property
-    def weights(self) -> NDArray[np.float64]:
-        """(n,) `weights_of` where no light's body stands."""
-        return weights_of(self.exchange.astype(float), self.patches.areas, np.ones(self.patches.count))
+    def painted(self, surfaces: Sequence[Surface]) -> "Enclosure":
+        """The same shapes in other finishes: all that does not hang on what they return is shared."""
+        return replace(self, surfaces=tuple(surfaces), patches=self.patches.painted(surfaces))
 
     def received(self, points: Points, ways: Points, owner: str) -> NDArray[np.float64]:
         """(p, n) what each patch sends to a few flat receivers inside the solid of that name, which are remembered."""
@@ -84,7 +85,9 @@ def enclosure_of(surfaces: Sequence[Surface], count: int) -> Enclosure:
     blockers = blockers_of(bodies_of(surfaces))
     out = np.zeros((patches.count, patches.count))
     kernels.exchange(0, *patches.arrays, *blockers.arrays, out)
-    return Enclosure(tuple(surfaces), patches, blockers, out.astype(np.float32), size)
+    exchange = out.astype(np.float32)
+    weights = weights_of(exchange.astype(float), patches.areas, np.ones(patches.count))
+    return Enclosure(tuple(surfaces), patches, blockers, exchange, weights, size)
 
 
 def size_for(surfaces: Sequence[Surface], count: int) -> float:

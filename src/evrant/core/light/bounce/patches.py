@@ -1,7 +1,7 @@
 """Patches of a set of surfaces, and the blockers between them, as the arrays the kernels take."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -91,6 +91,15 @@ class Patches:
             np.concatenate([self.through, other.through]),
         )
 
+    def painted(self, surfaces: Sequence[Surface]) -> "Patches":
+        """The same patches in the finishes of these surfaces, of which they are by number."""
+        ahead, behind, clear = (np.array(one) for one in zip(*map(finishes_of, surfaces), strict=True))
+        at_the_back = (self.twin >= 0) & (self.twin < np.arange(self.count))
+        returns = np.where(at_the_back[:, None], behind[self.surface], ahead[self.surface])
+        found = replace(self, reflectance=returns, through=clear[self.surface])
+        found.__dict__["measured"] = self.measured  # shapes are as they were: not measured again
+        return found
+
     def first(self, count: int) -> "Patches":
         """The first so many of them."""
         return Patches(
@@ -103,6 +112,12 @@ class Patches:
         )
 
 
+def finishes_of(surface: Surface) -> tuple[Bands, Bands, Bands]:
+    """What a surface returns in front and at its back, and lets through (3,)."""
+    clear = surface.through if surface.through is not None else np.zeros(3)
+    return surface.reflectance, surface.reflectance if surface.back is None else surface.back, clear
+
+
 def patches_of(surfaces: Sequence[Surface], size: float, first: int = 0) -> Patches:
     """Surfaces cut into patches about `size` [m] wide; `first` is the number of the first surface."""
     corners, counts, owner, twin, reflectance, through = [], [], [], [], [], []
@@ -111,11 +126,11 @@ def patches_of(surfaces: Sequence[Surface], size: float, first: int = 0) -> Patc
         for polygon in surface.polygons:
             rings, sizes = _no_wider(*grid(polygon, min(size * surface.fine, surface.widest)))
             n = len(sizes)
-            clear = surface.through if surface.through is not None else np.zeros(3)
-            sides = [(rings, surface.reflectance, np.full(n, -1))]
+            ahead, behind, clear = finishes_of(surface)
+            sides = [(rings, ahead, np.full(n, -1))]
             if surface.back is not None:
                 front, back = np.arange(here, here + n), np.arange(here + n, here + 2 * n)
-                sides = [(rings, surface.reflectance, back), (turned_over(rings, sizes), surface.back, front)]
+                sides = [(rings, ahead, back), (turned_over(rings, sizes), behind, front)]
             for shape, returns, other in sides:
                 corners.append(shape)
                 counts.append(sizes)

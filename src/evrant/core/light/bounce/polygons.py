@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from evrant.core.light.bounce.cutting import gridded, newell
+from evrant.core.light.bounce.cutting import gridded, newell, one_side, outward, shared
 from evrant.core.space.solids import Points, Vector, unit
 
 EDGE = 1e-6
@@ -20,29 +20,19 @@ LEAST = 1e-5
 
 def normal_of(polygon: Points) -> Vector:
     """Unit normal on the front (Newell's method)."""
-    return unit(newell(np.ascontiguousarray(polygon, dtype=float)))
+    return unit(newell(_flat(polygon)))
 
 
 def area_of(polygon: Points) -> float:
     """Area [m²]."""
-    way = newell(np.ascontiguousarray(polygon, dtype=float))
+    way = newell(_flat(polygon))
     return math.sqrt(float(way @ way)) / 2
 
 
 def cut(polygon: Points, point: Vector, way: Vector) -> Points | None:
     """The part of a polygon where (x − point)·way ≤ 0, or None when nothing is left."""
-    side = (polygon - point) @ way
-    if (side <= EDGE).all():
-        return polygon
-    if (side >= -EDGE).all():
-        return None
-    kept = []
-    for here, there, a, b in zip(polygon, np.roll(polygon, -1, axis=0), side, np.roll(side, -1), strict=True):
-        if a <= EDGE:
-            kept.append(here)
-        if (a > EDGE and b < -EDGE) or (a < -EDGE and b > EDGE):
-            kept.append(here + (there - here) * (a / (a - b)))
-    return np.array(kept) if len(kept) > 2 else None
+    kept = one_side(_flat(polygon), _flat(point), _flat(way), EDGE)
+    return np.asarray(kept) if len(kept) > 2 else None
 
 
 def split(polygon: Points, point: Vector, way: Vector) -> tuple[Points | None, Points | None]:
@@ -52,16 +42,16 @@ def split(polygon: Points, point: Vector, way: Vector) -> tuple[Points | None, P
 
 def carve(polygons: Iterable[Points], hole: Points) -> list[Points]:
     """Polygons in the hole's plane without what the (convex) hole covers."""
-    up = normal_of(hole)
-    edges = _outward(hole, up)
+    hole = _flat(hole)
+    edges = list(zip(hole, outward(hole, normal_of(hole)), strict=True))
     found: list[Points] = []
     for polygon in polygons:
         rest: Points | None = polygon
         pieces = []
-        for start, outward in edges:
+        for start, way in edges:
             if rest is None:
                 break
-            inside, outside = split(rest, start, outward)
+            inside, outside = split(rest, start, way)
             if outside is not None and area_of(outside) > LEAST:
                 pieces.append(outside)
             rest = inside
@@ -70,29 +60,20 @@ def carve(polygons: Iterable[Points], hole: Points) -> list[Points]:
     return found
 
 
-def _outward(ring: Points, up: Vector) -> list[tuple[Vector, Vector]]:
-    """Each edge's start and its direction out of the polygon."""
-    edges = np.concatenate([ring[1:], ring[:1]]) - ring
-    edges = edges / np.maximum(np.sqrt((edges**2).sum(axis=1)), 1e-300)[:, None]
-    x, y, z = edges.T
-    out = np.stack([y * up[2] - z * up[1], z * up[0] - x * up[2], x * up[1] - y * up[0]], axis=1)
-    return list(zip(ring, out, strict=True))
+def _flat(points: Points) -> Points:
+    """As the compiled loops take them."""
+    return np.ascontiguousarray(points, dtype=float)
 
 
 def common(polygon: Points, other: Points) -> Points | None:
     """What two convex polygons in one plane share."""
-    up = normal_of(other)
-    rest: Points | None = polygon
-    for start, outward in _outward(other, up):
-        if rest is None:
-            return None
-        rest = cut(rest, start, outward)
-    return rest if rest is not None and area_of(rest) > LEAST else None
+    rest = np.asarray(shared(_flat(polygon), _flat(other), EDGE))
+    return rest if len(rest) > 2 and area_of(rest) > LEAST else None
 
 
 def grid(polygon: Points, size: float) -> tuple[Points, NDArray[np.int64]]:
     """Convex cells of a polygon, about `size` [m] wide, along its longest edge: corners (n, 16, 3), counts (n,)."""
-    return gridded(np.ascontiguousarray(polygon, dtype=float), size, LEAST)
+    return gridded(_flat(polygon), size, LEAST)
 
 
 def convex_parts(corners: Sequence[Vector] | Points) -> list[Points]:

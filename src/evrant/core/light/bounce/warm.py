@@ -5,7 +5,7 @@ import numpy as np
 from evrant.core.light.bounce import kernels
 from evrant.core.light.bounce.enclosure import enclosure_of, settled
 from evrant.core.light.bounce.sources import Source, square_face
-from evrant.core.light.bounce.surfaces import Surface, grey, hull_faces
+from evrant.core.light.bounce.surfaces import Surface, fitted, grey, hull_faces
 from evrant.core.light.spread import beam
 from evrant.core.space.nearest import nearest_points
 from evrant.core.space.solids import cuboid, frame_axes
@@ -31,6 +31,7 @@ def warm() -> None:
         Source("a", face, forward, right, grey(1.0), bodies=body),
         Source("b", face, forward, right, grey(1.0), beam(60)),
     ]
+    fitted([surfaces[0], Surface("box", "", (walls[0][::-1] / 2,), grey(0.5), body="box")])
     state = settled(enclosure_of(surfaces, 40), lights)
     points, ways = np.array([[0.5, 1.5, 1.0], [0.5, 1.5, 1.0]]), np.array([[1.0, 0.0, 0.0], [0.0, 0.0, 0.0]])
     state.reading(points, ways).light(lights, at_rest=True)

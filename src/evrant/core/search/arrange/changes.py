@@ -13,6 +13,7 @@ from pydantic import ValidationError
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.edits.language import Add, Edit, EditRefused, Remove, SetFields
 from evrant.core.judge.declared import lines
+from evrant.core.judge.rules.set.stepping import NEAREST_GAP
 from evrant.core.place import moves
 from evrant.core.search.arrange.formations import USUAL_GAP, Offer
 from evrant.core.search.arrange.poses import Grid
@@ -25,8 +26,6 @@ from evrant.core.studio.words import Say
 
 FOCALS = (0.050, 0.035, 0.028, 0.024)
 HALLWAY = 1.2
-NEAREST_GAP = 0.4
-"""Nearer than this nobody stands before a background [m]; common practice, no source."""
 TRIAL = Grid(step=0.25, turn=45.0, along=0.15)
 LIGHTER = Offer(gaps=(0.03,), near=(1.0, 0.7, 0.5, 1.9), wide=(0.0,), modifiers=1)
 

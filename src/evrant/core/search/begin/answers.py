@@ -7,7 +7,7 @@ from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
 from evrant.core.base.model import Model, Slug
-from evrant.core.base.quantity import RoomLength
+from evrant.core.base.quantity import Figure, RoomLength
 from evrant.core.base.tables.countries import MAINS, Country
 from evrant.core.studio.brief import Money, Units
 from evrant.core.studio.gear import Item
@@ -18,6 +18,8 @@ from evrant.core.studio.typical import TYPICAL, guess, typical_room
 MOST_SHOTS = 6
 """Kinds of picture asked for at once."""
 USUAL_SESSIONS = 12
+LOWEST = 1.5
+"""A ceiling lower than this is another unit than was meant [m]."""
 SETTER, STOOL = 1.69, 0.4
 """Height of who sets up, and of a step stool [m]; the first as in `presets`, the second common practice, no source."""
 
@@ -34,6 +36,13 @@ def _known_room(name: str) -> str:
     return name
 
 
+def _upright(height: Figure | None) -> Figure | None:
+    if height is not None and height.value < LOWEST:
+        words = "Nobody stands under {given}: say the unit, as in 2.4 m or 8 ft."
+        raise PydanticCustomError("low", words, {"given": f"{height.value:.2f} m"})
+    return height
+
+
 Picture = Annotated[str, AfterValidator(_known_shot)]
 RoomLike = Annotated[str, AfterValidator(_known_room)]
 
@@ -45,7 +54,7 @@ class Where(Model):
     shape: Literal["rectangle", "ell"] = Field("rectangle", title="Shape")
     length: RoomLength | None = Field(None, title="Length")
     width: RoomLength | None = Field(None, title="Width")
-    height: RoomLength | None = Field(None, title="Ceiling height")
+    height: Annotated[RoomLength | None, AfterValidator(_upright)] = Field(None, title="Ceiling height")
     window: Literal["yes", "no"] | None = Field(None, title="Has a window")
 
 

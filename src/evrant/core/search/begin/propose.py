@@ -41,6 +41,7 @@ PICTURES = 100
 """Pictures a session where nobody said how many; common practice, no source."""
 Tell = Callable[[str, "Proposal | None"], None]
 TELEPHONE = "Take it with a telephone, if you have one; a usual one is assumed"
+OWN_LENS = "with the lens you have"
 ALONE = "camera and subject alone, before a bare wall, found no place"
 IN_THE_WAY, NOTHING = "What stands in the way", "nothing that was tried in this time makes it"
 
@@ -148,6 +149,7 @@ def propose(
     camera may have a telephone: camera and lens of what is in a `pocket`."""
     work = _Work(slim(library, studio.shots), clock() + seconds * pace, clock, tell, stop, helper, pace)
     found: list[Proposal] = []
+    lensed: list[tuple[Studio, Character, Proposal]] = []
     enough = False  # whether what is there makes everything within the sum
     for start, character in tries(studio, library, pocket):
         if work.over():
@@ -160,6 +162,14 @@ def propose(
                 found.append(one)
                 enough = enough or not (character.asks or one.beyond or one.missing)
                 tell(f"{one.character}: something works", one)
+                lensed += [(start, character, one)] if _takes_another_lens(one) else []
+    for start, character, dear in lensed:
+        if work.over():
+            break
+        cheap = _with_own_lens(start, character, dear, work)
+        if cheap is not None and not any(_same(cheap, other) for other in found):
+            found.append(cheap)
+            tell(f"{cheap.character}: something works", cheap)
     if not found:
         work.until = max(work.until, clock() + LAST * pace)
         found = list(_dearer(studio, library, work))
@@ -298,6 +308,28 @@ def _proposals(studio: Studio, character: Character, work: _Work) -> Iterator[Pr
             yield _judged(studio, character, _Draft(as_asked), whole, work)
 
 
+def _takes_another_lens(made: Proposal) -> bool:
+    """Whether a lens is bought by somebody who has one."""
+    status = {item.status for item in made.studio.gear if isinstance(item, Lens)}
+    return {"owned", "planned"} <= status
+
+
+def _with_own_lens(studio: Studio, character: Character, dear: Proposal, work: _Work) -> Proposal | None:
+    """What the least change of each picture makes for less than another lens takes, where that is as many."""
+    work.tell(f"{character.words}: without another lens", None)
+    draft, less = _Draft(_started(studio, character)), dear.cost - 1.0
+    work.spend(CHANGING)
+    others = {shot.id for shot in studio.shots if shot.name in dear.missing}
+    if not _changed(draft, others, less, character.light, work):
+        return None
+    work.spend(KIT)
+    answer = _kit(draft.studio, less, work)
+    if answer is None or not _made(answer):
+        return None
+    made = _judged(studio, replace(character, words=f"{character.words}, {OWN_LENS}"), draft, answer, work)
+    return made if set(dear.made) <= set(made.made) and not _takes_another_lens(made) else None
+
+
 def _made(answer: Best | None) -> set[str]:
     """Shots an answer makes, by their ids."""
     return {told["id"] for told in answer["shots"] if told["made"]} if answer else set()
@@ -382,7 +414,9 @@ def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, wo
         buy,
         tuple(told["name"] for told in answer["shots"] if told["made"]),
         {told["name"]: told["why"] for told in answer["shots"] if not told["made"]},
-        tuple(dict.fromkeys((*filter(None, (character.asks,)), *_settings(character, studio), *draft.words))),
+        tuple(
+            dict.fromkeys((*filter(None, (character.asks,)), *_settings(character, studio), *_other(character, draft)))
+        ),
         settled,
         cost > float(studio.brief.budget or 0),
     )
@@ -404,6 +438,11 @@ def _settings(character: Character, studio: Studio) -> Iterator[str]:
         told.append((shot.name, set_words(stop, shot.iso, shot.shutter, way.light)))
     alike = len({words for _, words in told}) == 1
     yield from [told[0][1]] if alike else (f"{name}: {words}" for name, words in told)
+
+
+def _other(character: Character, draft: _Draft) -> list[str]:
+    """What was changed besides settings that are told anyway."""
+    return [words for words in draft.words if not (character.ways and words.partition(": ")[2].startswith("set "))]
 
 
 def _sets(edit: Edit) -> bool:

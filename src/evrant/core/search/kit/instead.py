@@ -7,7 +7,7 @@ way is carried out and the best kit for that shot alone is searched with it: wha
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from itertools import chain, combinations, islice, product, takewhile, zip_longest
+from itertools import chain, combinations, filterfalse, islice, product, takewhile, zip_longest
 
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.edits.language import Edit, Remove, SetFields, Several
@@ -174,7 +174,8 @@ def ways(studio: Studio, shot: Shot, light: Lights = lights, clock: Clock = stan
     placed += [Way((one.label,), one.edits) for one in changes(studio, shot) if _of_room(one.edits)]
     placed = [replace(way, place=" and ".join(way.words)) for way in placed]
     told: set[tuple[str, ...]] = set()
-    for way in chain(_roomy(studio, shot, placed, [*simple, *lit], clock), _in_order(lit, simple, placed)):
+    both = [first.joined(second) for first, second in product(lit, simple)]
+    for way in chain(_roomy(studio, shot, placed, [*simple, *lit, *both], clock), _in_order(lit, simple, placed)):
         if way.words not in told:
             told.add(way.words)
             yield way
@@ -198,10 +199,26 @@ def _roomy(studio: Studio, shot: Shot, placed: Sequence[Way], light: Sequence[Wa
         in_time = takewhile(lambda way: clock() <= end, some)
         return list(islice((way for way in in_time if has_place(studio, shot, way.edits, clock=clock)), PLACES))
 
-    found = serving(placed) or serving(first.joined(second) for first, second in combinations(placed, 2))
-    yield from found
-    for more, way in product(light, found):
-        yield more.joined(way)
+    single = [way for way in placed if len(way.words) == 1]
+    double = [way for way in placed if len(way.words) > 1]
+    pairs = (first.joined(second) for first, second in combinations(single, 2))
+    found = serving(_in_turn(single)) or serving(_in_turn([*double, *pairs]))
+    for some in (filterfalse(_of_crop, found), filter(_of_crop, found)):
+        group = list(some)
+        yield from group
+        yield from (more.joined(way) for more, way in product(light, group))
+
+
+def _in_turn(ways: Sequence[Way]) -> Iterator[Way]:
+    """What leaves crop and posture as they are, and what does not, in turn."""
+    for some in zip_longest(filterfalse(_of_crop, ways), filter(_of_crop, ways)):
+        yield from (way for way in some if way is not None)
+
+
+def _of_crop(way: Way) -> bool:
+    """Whether a way takes less of somebody into the picture, or has them sit."""
+    fields = [edit.fields for edit in way.edits if isinstance(edit, SetFields)]
+    return any("crop" in one or "posture" in one for one in fields)
 
 
 Single = tuple[tuple[Pattern, str], ...]
@@ -247,8 +264,9 @@ def _nearest(studio: Studio, shot: Shot) -> Iterator[Way]:
 
 
 def _farther(shot: Shot) -> Iterator[Way]:
-    """A thing from farther off, where the camera's stand is out of the way of lights and table."""
-    if shot.kept == 1.0 and all(subject.kind == "object" for subject in shot.subjects):
+    """From farther off: of a thing the camera's stand is out of the way of lights and table, and behind people a short
+    lens sees less of the room."""
+    if shot.kept == 1.0 and all(subject.kind in (*LIVING, "object") for subject in shot.subjects):
         words = f"from farther off, cropped to {HALF**2:.0%} of the pixels"
         yield Way((words,), (SetFields(target=f"shots/{shot.id}", fields={"kept": HALF}),))
 

@@ -133,7 +133,7 @@ class Search:
         self.tried = 0
         self.asked = budget if self.asked is None else self.asked
         self._begin()
-        if not (force or banned or self.hasty):
+        if not (force or banned):
             self._by_themselves(budget)
         while True:
             if self.stop():

@@ -8,6 +8,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate, Share, estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
+from evrant.core.base.tables.steps import nearest_time
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import photometry as ph
@@ -432,7 +433,7 @@ def _levels(scene: Scene, state: Lit, only: int | None) -> dict[str, float]:
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """ISO, aperture, distance, another head or modifier."""
+    """ISO, shutter of what stays on, aperture, distance, another head or modifier."""
     if scene is None or margin.margin is None:
         return
     light = scene.light_at(margin.about[0])
@@ -450,6 +451,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         iso = max(iso, base or 0)
         if iso != scene.shot.iso and iso <= 102400:
             yield Proposal(f"Set ISO {iso}", SetFields(target=shot, fields={"iso": iso}))
+    yield from _exposed(scene, light, float(step) if weak else 1 / float(step))
     if not weak and scene.shot.dark_filter < 10:
         stops = float(np.ceil(-margin.margin + (margin.uncertainty or 0.0)))
         yield Proposal(
@@ -465,6 +467,17 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     for item in studio.gear:
         if isinstance(item, (Flash, Lamp)) and item.id != light.place.head:
             yield Proposal(f"Use the {item.called}", SetFields(target=light.path, fields={"head": item.id}))
+
+
+def _exposed(scene: Scene, light: Light, longer: float) -> Iterable[Proposal]:
+    """A still under a light that stays on, exposed so many times as long."""
+    time = scene.shot.shutter
+    if time is None or scene.shot.capture != "stills" or not isinstance(light.head, Lamp):
+        return
+    other = nearest_time(time * longer)
+    if other != time:
+        fields = {"shutter": other}
+        yield Proposal(f"Expose for {time_words(other)}", SetFields(target=f"shots/{scene.shot.id}", fields=fields))
 
 
 def _moved(scene: Scene, light: Light, factors: tuple[float, ...]) -> Iterable[Proposal]:

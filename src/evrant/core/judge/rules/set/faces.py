@@ -9,7 +9,7 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
-from evrant.core.space.solids import Points, ball, cut, separation
+from evrant.core.space.solids import Points, ball, cut, flat_separation
 from evrant.core.space.stature import CHIN, FACE_DEPTH
 from evrant.core.studio.shots import LIVING, Subject
 from evrant.core.studio.studio import Studio, by_id
@@ -50,7 +50,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     found = [(one, near) for one in scene.shot.subjects if (near := _nearest(scene, one)) is not None]
     if not found:
         return
-    one, near = min(found, key=lambda pair: pair[1].gap)
+    one, near = min(found, key=lambda pair: round(pair[1].gap, 4))  # of two alike the first
 
     def gap(twin: Scene) -> float | None:
         same = by_id(twin.shot.subjects, one.id)
@@ -79,10 +79,10 @@ def _nearest(scene: Scene, one: Subject) -> _Covered | None:
     if view is None or face is None:
         return None
     middle = face.mean(axis=0)
-    head = view.drawn_out(face)
+    head = view.picture(face)
     far = float(view.depth(middle[None])[0])
     found = [
-        _Covered(separation(head, view.drawn_out(seen))[0] * far / view.image, other)
+        _Covered(flat_separation(head, view.picture(seen))[0] * far / view.image, other)
         for other in scene.shot.subjects
         if other.id != one.id
         for solid in scene.body_parts(other.id)

@@ -18,7 +18,7 @@ from evrant.core.space.footprint import Clearance, Plan, clearance, first_wall, 
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import gear_shares
-from evrant.core.space.solids import Points, plan_hull, separation
+from evrant.core.space.solids import Points, flat_separation, plan_hull
 from evrant.core.space.things import Thing
 from evrant.core.space.twins import size_shares, twins
 from evrant.core.studio.gear import Modifier
@@ -297,20 +297,16 @@ def _nearest_point(solid: Points, found: Clearance) -> tuple[float, float, float
 
 def _reflex(walls: Plan, points: Points, found: Clearance) -> Clearance:
     """Corners that stick into the room may poke into a hull none of whose points is outside."""
-    flat = np.column_stack([points, np.zeros(len(points))])
     for corner in reflex_corners(walls):
-        tip = np.array([[*walls.corners[corner], 0.0]])
-        gap, way = separation(flat, tip)
+        gap, way = flat_separation(points, walls.corners[corner][None])
         if gap < found.value:
-            shares = tuple(
-                Share(label, abs(float(way[:2] @ moves[corner])) * f.pm) for label, f, moves in walls.figures
-            )
+            shares = tuple(Share(label, abs(float(way @ moves[corner])) * f.pm) for label, f, moves in walls.figures)
             found = replace(
                 found,
                 value=gap,
                 wall=corner,
                 along=0.0,
-                way=-way[:2],
+                way=-way,
                 shares=tuple(s for s in shares if s.amount > 1e-12),
             )
     return found

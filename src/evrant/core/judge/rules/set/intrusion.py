@@ -14,9 +14,9 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.ground import laid
 from evrant.core.mechanics.standing import feet
-from evrant.core.space.framing import THICK, View
+from evrant.core.space.framing import View
 from evrant.core.space.scene import Scene
-from evrant.core.space.solids import Points, Vector, cuboid, cut, separation
+from evrant.core.space.solids import Points, Vector, cut, flat_separation
 from evrant.core.space.things import Part, Thing
 from evrant.core.space.twins import twins
 from evrant.core.studio.gear import Backdrop
@@ -38,6 +38,9 @@ INTRUSION = Line(
     fails=True,
     helped_by=("gear/", "posture", "background_gap"),
 )
+Spot = tuple[float, float, float]
+SAME = 1e-9
+"""Points of a picture that are no farther apart count as one [m on the sensor]."""
 NEAR = 0.05
 TURNS = 8
 """Ways legs are tried to be turned, within a third of a round."""
@@ -70,14 +73,12 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 @dataclass(frozen=True)
 class _Found:
-    """Least gap of a thing to the frame [m], which of its parts shows it, how that is turned, in which direction of
-    the picture, and where in the room."""
+    """Least gap of a thing to the frame [m], which of its parts shows it, how that is turned, and where in the room."""
 
     gap: float
     part: int
     turn: int
-    way: Vector
-    at: tuple[float, float, float]
+    at: Spot
 
 
 def _line(scene: Scene, thing: Thing) -> tuple[Margin, ...]:
@@ -139,32 +140,53 @@ def _of(scene: Scene, view: View, solid: Points, part: int, turn: int) -> _Found
     seen = _seen(scene, view, solid)
     if len(seen) < 3:
         return None
-    flat = view.drawn_out(seen)
-    gap, way = separation(_frame(view), flat)
-    nearest = int((flat @ way).argmin()) % len(seen)
-    x, y, z = (float(value) for value in seen[nearest])
-    return _Found(gap * float(view.depth(seen)[nearest]) / view.image, part, turn, way, (x, y, z))
+    flat, frame = view.picture(seen), _frame(view)
+    gap, way = flat_separation(frame, flat)
+    far, spot = min(_nearest_spots(view, seen, flat, frame, way), key=lambda found: gap * found[0])
+    return _Found(gap * far / view.image, part, turn, spot)
+
+
+def _nearest_spots(view: View, seen: Points, flat: Points, frame: Points, way: Vector) -> list[tuple[float, Spot]]:
+    """Where in the room a body's outline comes nearest to the frame, with the distance along the lens axis [m]: a
+    corner of it, or on an edge that runs along the frame the ends of what faces it."""
+    reach = flat @ way
+    close = np.flatnonzero(reach <= reach.min() + SAME)
+    if len(close) == 1:
+        return [(float(view.depth(seen[close])[0]), _spot(seen[close[0]]))]
+    side = np.array([-way[1], way[0]])
+    along = flat[close] @ side
+    ends = close[[int(along.argmin()), int(along.argmax())]]
+    low, high = float(along.min()), float(along.max())
+    ahead = frame @ way
+    facing = frame[ahead >= ahead.max() - SAME] @ side
+    near, far = (float(one) for one in view.depth(seen[ends]))
+    found = []
+    for at in (float(facing.min()), float(facing.max())):
+        share = min(max((at - low) / max(high - low, SAME), 0.0), 1.0)
+        depth = 1 / ((1 - share) / near + share / far)  # along an edge 1 / depth goes as in the picture
+        part = share if abs(far - near) < SAME else (depth - near) / (far - near)
+        found.append((depth, _spot(seen[ends[0]] * (1 - part) + seen[ends[1]] * part)))
+    return found
+
+
+def _spot(point: Vector) -> Spot:
+    x, y, z = (float(value) for value in point)
+    return x, y, z
 
 
 def _gap(scene: Scene, thing: Thing | None, found: _Found) -> float | None:
-    """The gap of the same part in the same direction, in another scene or of a twin."""
-    view = scene.view
-    if view is None or thing is None or found.part >= len(thing.parts):
+    """The gap of the same part, turned in the same way, in another scene or of a twin."""
+    if scene.view is None or thing is None or found.part >= len(thing.parts):
         return None
     part = thing.parts[found.part]
     turn = min(found.turn, _turn_count(scene, thing, part) - 1)
-    seen = _seen(scene, view, _turned(scene, thing, part, turn))
-    if len(seen) < 3:
-        return None
-    reach = view.drawn_out(seen) @ found.way
-    nearest = int(reach.argmin()) % len(seen)
-    gap = float(reach.min()) - float((_frame(view) @ found.way).max())
-    return gap * float(view.depth(seen)[nearest]) / view.image
+    there = _of(scene, scene.view, _turned(scene, thing, part, turn), found.part, turn)
+    return None if there is None else there.gap
 
 
 def _frame(view: View) -> Points:
     x, y = view.across / 2, view.upward / 2
-    return cuboid((-x, -y, -THICK), (x, y, THICK))
+    return np.array([(-x, -y), (x, -y), (x, y), (-x, y)])
 
 
 def _seen(scene: Scene, view: View, solid: Points) -> Points:

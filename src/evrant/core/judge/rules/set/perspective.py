@@ -8,7 +8,7 @@ from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
-from evrant.core.judge.rules.set.stepping import step_back
+from evrant.core.judge.rules.set.stepping import closer_to_the_ground, step_back
 from evrant.core.space.framing import subject_distance
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
@@ -82,6 +82,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     far = None if scene is None else _distance(scene)
     if scene is not None and far is not None and 0 < far < NEAREST:
         yield from step_back(scene, (NEAREST * 1.04 / far, NEAREST * 1.15 / far))
+        yield from closer_to_the_ground(scene, NEAREST * 1.04 / far)
     if scene is None or scene.wanted is None or scene.sensor is None or scene.mark is None or scene.axis is None:
         return
     say = Say.of(scene.brief)

@@ -5,11 +5,13 @@ from collections.abc import Iterable
 
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.base.tables.steps import nearest_time
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
 from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Flash
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import f_words
+from evrant.core.studio.words import f_words, time_words
 
 APERTURE = Line(
     "frame.aperture",
@@ -80,11 +82,17 @@ def _iso(scene: Scene) -> Iterable[Margin]:
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """The nearest setting there is."""
+    """The nearest setting there is; under light that stays on, as much shorter as the ISO is higher."""
     if scene is None or margin.need is None:
         return
-    shot = f"shots/{scene.shot.id}"
+    shot, time, iso = f"shots/{scene.shot.id}", scene.shot.shutter, scene.shot.iso
     if margin.code == ISO.code:
+        flashed = any(isinstance(light.head, Flash) for light in scene.lights)
+        if time is not None and iso is not None and scene.shot.capture == "stills" and not flashed:
+            shorter = nearest_time(time * iso / margin.need)
+            fields = {"iso": round(margin.need), "shutter": shorter}
+            words = f"Set ISO {margin.need:.0f} and expose for {time_words(shorter)}"
+            yield Proposal(words, SetFields(target=shot, fields=fields))
         yield Proposal(f"Set ISO {margin.need:.0f}", SetFields(target=shot, fields={"iso": round(margin.need)}))
     else:
         yield Proposal(f"Set {f_words(margin.need)}", SetFields(target=shot, fields={"aperture": margin.need}))

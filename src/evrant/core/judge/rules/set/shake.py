@@ -5,7 +5,7 @@ from collections.abc import Iterable
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
-from evrant.core.base.tables.steps import ISOS, nearest_time
+from evrant.core.base.tables.steps import ISOS, longest_within
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.space.scene import Scene
@@ -52,7 +52,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     if time is None or scene.shot.capture != "stills" or not _steady(scene):
         return
     about = (f"{scene.path}/camera", f"shots/{scene.shot.id}")
-    longest = _by_hand(scene)
+    longest, cropped = _by_hand(scene), ", cropped so," if scene.shot.kept < 1 else ""
     if scene.plan.camera.support is None and not scene.overhead and longest is not None:
         yield judge(
             SHAKE,
@@ -62,7 +62,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
             have=longest,
             clear="The shutter is short enough to hold the camera by hand.",
             short="By hand this time blurs the picture.",
-            reason=f"{time_words(time)}; without a tripod this lens takes about {time_words(longest)} at most.",
+            reason=f"{time_words(time)}; without a tripod this lens{cropped} takes about {time_words(longest)}.",
         )
     kinds = {one.kind for one in scene.shot.subjects} & LIVING
     if kinds:
@@ -87,7 +87,7 @@ def _steady(scene: Scene) -> bool:
 
 
 def _by_hand(scene: Scene) -> float | None:
-    """Longest time by hand [s]."""
+    """Longest time by hand [s]; what is kept of a cropped picture counts as its sensor."""
     if scene.focal is None or scene.sensor is None:
         return None
     diagonal = math.hypot(*(side.value for side in scene.sensor))
@@ -103,7 +103,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             if isinstance(item, Stand) and item.use == "tripod" and item.at_hand:
                 fields = {"support": item.id}
                 yield Proposal(f"Put the camera on the {item.called}", SetFields(target=margin.about[0], fields=fields))
-    time, iso = nearest_time(margin.have), scene.shot.iso
+    time, iso = longest_within(margin.have), scene.shot.iso
     if iso is not None:
         more = iso * scene.shot.shutter / time
         high = min((one for one in ISOS if one >= more * 0.8), default=None)

@@ -114,7 +114,7 @@ def _diffraction(scene: Scene) -> Iterable[Margin]:
 NEAR_DIFFRACTION = 2.0
 STACK_OVERLAP = 0.25
 """What two frames of a stack share of what each keeps sharp; common practice, no source."""
-MOST_FRAMES = 12
+MOST_FRAMES = 24
 
 
 def _sharp_spare(scene: Scene, f_number: float) -> float | None:
