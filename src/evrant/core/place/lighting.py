@@ -7,7 +7,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from evrant.core.light.surroundings import window_face
+from evrant.core.light.by_window import daylight_way
 from evrant.core.place.patterns import PATTERNS, Beam, CardPlace, direction
 from evrant.core.space.footprint import first_wall
 from evrant.core.space.scene import Scene
@@ -102,24 +102,22 @@ def lit(
 
 
 def window_side(scene: Scene) -> float | None:
-    """The side of the subject most daylight comes from, 1 its left, −1 its right; each window by its area over the
-    square of its distance. None where no window is known."""
-    if scene.lit_spot is None or scene.walls is None:
+    """The side of the subject most daylight comes from, 1 its left, −1 its right. None where no window is known."""
+    way = daylight_way(scene)
+    if way is None:
         return None
-    angle, total = math.radians(scene.facing), 0.0
-    left = np.array([-math.sin(angle), math.cos(angle), 0.0])
-    for window in scene.room.windows:
-        glass = window_face(scene.walls, scene.room, window)
-        if glass is None or window.blackout == "in place":
-            continue
-        way = glass.mean(axis=0) - scene.lit_spot
-        area = float(np.linalg.norm(np.cross(glass[1] - glass[0], glass[2] - glass[1])))
-        total += area * float(way @ left) / float(np.linalg.norm(way)) ** 3
-    return None if total == 0.0 else math.copysign(1.0, total)
+    angle = math.radians(scene.facing)
+    across = float(way[1] * math.cos(angle) - way[0] * math.sin(angle))
+    return None if across == 0.0 else math.copysign(1.0, across)
 
 
 def sided(pattern: Pattern) -> bool:
     """Whether a pattern looks different from the other side."""
+    return widened(pattern) or any(card.round not in (0, 180) for card in PATTERNS[pattern].cards)
+
+
+def widened(pattern: Pattern) -> bool:
+    """Whether a pattern has lights that may stand further round."""
     return any(beam.round not in (0, 180) for beam in PATTERNS[pattern].beams)
 
 

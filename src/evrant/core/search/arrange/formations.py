@@ -15,7 +15,7 @@ from evrant.core.base.quantity import ROOM_LENGTH, Figure
 from evrant.core.base.tables.holders import HOLDERS
 from evrant.core.judge.rules.set.perspective import strained
 from evrant.core.place.hanging import HANGS, MOST_SLID, hung, same_everywhere
-from evrant.core.place.lighting import at_hand, key_distance, lit, sided
+from evrant.core.place.lighting import at_hand, key_distance, lit, sided, widened
 from evrant.core.place.patterns import PATTERNS
 from evrant.core.space.anchors import ARM_AT_WALL
 from evrant.core.space.framing import hits
@@ -197,7 +197,8 @@ def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> I
         lenses = [lens for lens in lenses if lens.id in offer.lenses]
     wish = shot.background_gap.value if shot.background_gap else USUAL_GAP
     grounds = [(None, None, False)] if offer.bare else list(_backgrounds(studio, shot, hand))
-    both = sided(shot.pattern or "loop")
+    pattern = shot.pattern or "loop"
+    both, widely = sided(pattern), widened(pattern)
     modifiers: list[str | None] = [item.id for item in _modifiers(hand)[: offer.modifiers]] or [None]
     for lens, (backdrop, holder, wall) in product(lenses, grounds):
         for focal, gap, further, near, wide, modifier, side in product(
@@ -205,7 +206,7 @@ def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> I
             offer.gaps if not shot.angle >= 60 else (0.0,),
             offer.further,
             offer.near,
-            offer.wide if both else (0.0,),
+            offer.wide if widely else (0.0,),
             modifiers,
             offer.sides if both else (1.0,),
         ):
