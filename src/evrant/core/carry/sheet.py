@@ -323,6 +323,9 @@ def _tables(scene: Scene, placed: dict[str, Mark], say: Say) -> Iterator[Step]:
         if item is None:
             continue
         lines = _to_tape(placed.get(f"prop-{place.id}"), say)
+        stand = scene.gear.get(place.support or "")
+        if stand is not None:
+            lines.append(f"Held by the {stand.called}, by its middle.")
         if place.height is not None:
             lines.append(f"Its underside at {say.length(place.height)}.")
         if place.tilt:

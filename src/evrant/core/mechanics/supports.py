@@ -32,9 +32,10 @@ from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.gear import Holder, Item, Part, Stand
 from evrant.core.studio.room import value
+from evrant.core.studio.sets import PropPlace
 
 What = Literal[
-    "stand", "boom", "counterweight", "head", "modifier", "joint", "pack", "bag", "camera", "lens", "background"
+    "stand", "boom", "counterweight", "head", "modifier", "joint", "pack", "bag", "camera", "lens", "background", "card"
 ]
 ON_LEG = {"on the leg away from the load": math.pi, "on the leg under the load": 0.0}
 SAME_STAND = 0.10
@@ -298,6 +299,26 @@ def background_standing(scene: Scene) -> Standing | Missing | None:
     return Standing(path, "background", holder, middle, height, tuple(carried), polygon, 0.0, True, np.zeros(2), 0.5)
 
 
+def card_standing(scene: Scene, place: PropPlace) -> Standing | Missing | None:
+    """A card on the stand that holds it; None of one that nothing with feet holds."""
+    held, item = scene.card_mount(place), scene.gear.get(place.item or "")
+    if held is None or item is None or held[0].use in FEETLESS:
+        return None
+    stand, mount = held
+    for one in (item, stand):
+        if one.mass is None:
+            return Missing(f"gear/{one.id}", f"The mass of the {one.called} is missing.")
+    if stand.foot_radius is None:
+        return Missing(f"gear/{stand.id}", f"The leg circle of the {stand.called} is missing.")
+    assert item.mass and stand.mass
+    carried = (
+        Carried("card", item.called, item.mass.value, (place.x or 0.0, place.y or 0.0, float(mount[2]))),
+        Carried("stand", stand.called, stand.mass.value, (*_xy(mount), CENTRE_OF_STAND * float(mount[2]))),
+    )
+    path = f"{scene.path}/props/{place.id}"
+    return _stood(path, item.called, stand, mount, carried, stand.foot_radius.value, stand.legs, None)
+
+
 def joint_of(scene: Scene, light: Light) -> Part | None:
     """The part between stand and head."""
     item = scene.gear.get(light.place.joint or "")
@@ -314,6 +335,10 @@ def all_standing(scene: Scene) -> Iterator[tuple[str, Standing | Missing]]:
         made = other(scene)
         if made is not None:
             yield path, made
+    for place in scene.plan.props:
+        made = card_standing(scene, place)
+        if made is not None:
+            yield f"{scene.path}/props/{place.id}", made
 
 
 def _around(scene: Scene) -> list[str]:
@@ -329,7 +354,7 @@ def _animals(scene: Scene) -> list[float]:
     return [one.mass.value if one.mass else sum(SUBJECT_MASSES[one.kind]) for one in shown]
 
 
-ON_TOP = ("head", "modifier", "joint", "camera", "lens", "background", "boom", "counterweight")
+ON_TOP = ("head", "modifier", "joint", "camera", "lens", "background", "card", "boom", "counterweight")
 
 
 def falls(made: Standing) -> float:

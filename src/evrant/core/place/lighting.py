@@ -328,12 +328,41 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
         return None
     angle = math.radians(scene.facing + card.round * side)
     spot = scene.lit_spot[:2] + np.array([math.cos(angle), math.sin(angle)]) * out * card.far
-    high = value(item.height) or 0.6
-    base = max(float(scene.lit_spot[2]) + card.centre - high / 2, 0.0)
+    high, middle = value(item.height) or 0.6, float(scene.lit_spot[2]) + card.centre
+    base, held = _underside(scene, spot, middle, high)
+    holder = _holder(shelf, base + high / 2) if held else None
     turn = (math.degrees(angle) - 90 + 180) % 360 - 180
     return PropPlace(
-        id=f"card-{number}", item=item.id, x=_r(spot[0]), y=_r(spot[1]), turn=round(turn, 1), height=_r(base)
+        id=f"card-{number}",
+        item=item.id,
+        x=_r(spot[0]),
+        y=_r(spot[1]),
+        turn=round(turn, 1),
+        height=_r(base),
+        support=holder.id if holder else None,
     )
+
+
+OVER_MIDDLE = 0.1
+"""A card serves standing where it ends so far over what it is for [m]; project choice."""
+
+
+def _underside(scene: Scene, spot: Vector, middle: float, high: float) -> tuple[float, bool]:
+    """Where a card begins whose middle should be so high [m], and whether something must hold it there: on the table
+    it is over, or on the floor, where it reaches up far enough standing."""
+    tops = [top for prop in scene.plan.props if (top := scene.table_top(prop)) is not None]
+    under = max((top.height for top in tops if float(top.inside(spot[None])[0]) >= 0), default=0.0)
+    if under + high >= middle + OVER_MIDDLE:
+        return under, False
+    return max(middle - high / 2, under), True
+
+
+def _holder(shelf: Shelf, middle: float) -> Stand | None:
+    """A stand that is left and holds a card by its middle [m]; none of those that are too low."""
+    stands = [one for one in shelf.items if isinstance(one, Stand) and one.use in ("light stand", "rolling stand")]
+    left = [one for one in stands if shelf.taken.get(one.id, 0) < one.quantity]
+    able = [one for one in left if (value(one.max_height) or 0.0) >= middle >= (value(one.min_height) or 0.0)]
+    return shelf.take(Stand, able[0].id) if able else None
 
 
 def turned(scene: Scene, facing: float) -> SetPlan:

@@ -1,6 +1,7 @@
 """The bodies of a set: its subjects, camera, background, lights and props as things that take up space."""
 
 from collections.abc import Iterable
+from dataclasses import replace
 from functools import cached_property
 
 from evrant.core.space import figures, volumes
@@ -93,7 +94,13 @@ class Bodied(Placed):
         item, spot = self.gear.get(place.item or ""), point(place.x, place.y)
         if spot is None or not isinstance(item, (Table, Board, Tent, Microphone)):
             return None
-        return volumes.prop(f"{self.path}/props/{place.id}", item, spot, place.turn, self.base_of(place), place.tilt)
+        path, base = f"{self.path}/props/{place.id}", self.base_of(place)
+        thing = volumes.prop(path, item, spot, place.turn, base, place.tilt)
+        held = self.card_mount(place)
+        if thing is None or held is None:
+            return thing
+        stand, mount = held
+        return replace(thing, parts=(*thing.parts, *volumes.light_support(stand, mount, None, None)))
 
     def door_thing(self, door: Door) -> Thing | None:
         """A door as the sweep of its leaf, or the leaf alone where it stays open; None when it takes up no room."""

@@ -98,7 +98,7 @@ def _items(scene: Scene, thing: Thing) -> list[Item]:
             names = [plan.camera.support]
         case "prop":
             prop = by_id(plan.props, key)
-            names = [prop.item] if prop else []
+            names = [prop.item, prop.support] if prop else []
         case _:
             names = []
     return [scene.gear[name] for name in names if name and name in scene.gear]

@@ -90,6 +90,9 @@ def _surface(scene: Scene) -> Iterable[Task]:
         item = scene.gear.get(prop.item or "")
         if item is not None:
             yield Task(f"Set up the {item.called}", TABLE if item.kind == "table" else BOARD)
+        stand = scene.gear.get(prop.support or "")
+        if item is not None and stand is not None:
+            yield Task(f"Stand up the {stand.called} for the {item.called}", STAND)
 
 
 def _lights(scene: Scene) -> Iterable[Task]:

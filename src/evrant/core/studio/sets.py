@@ -148,6 +148,7 @@ class PropPlace(Model):
     tilt: Annotated[float, Field(ge=-90, le=90)] = Field(
         0.0, title="Tilted forward by (boards, cones)", json_schema_extra={"show": "°"}
     )
+    support: Slug | None = Field(None, title="Held by", json_schema_extra={"gear": "stand"})
 
 
 class Person(Model):
@@ -216,5 +217,5 @@ def used_by(plan: SetPlan) -> list[str]:
     for light in plan.lights:
         keys += [light.head, light.modifier, light.gel, light.support, light.stands_on, light.joint, light.ring]
         keys += [light.lead, light.lead_on]
-    keys += [prop.item for prop in plan.props]
+    keys += [key for prop in plan.props for key in (prop.item, prop.support)]
     return [key for key in keys if key]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from evrant.core.base.model import Model
 from evrant.core.base.tables.holders import HOLDERS
 from evrant.core.place.patterns import PATTERNS
-from evrant.core.studio.gear import Holder
+from evrant.core.studio.gear import Board, Holder
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import by_id
@@ -37,8 +37,16 @@ def set_page(page: Page) -> SetDesk:
     plan, _ = set_of(page)
     panels: list[Panel] = []
 
-    def panel(key: str, word: str, target: str, model: Model, removable: bool = False, note: str = "") -> None:
-        usual, rare = fields(studio, target, model, leave=RARE), fields(studio, target, model, only=RARE)
+    def panel(
+        key: str,
+        word: str,
+        target: str,
+        model: Model,
+        removable: bool = False,
+        note: str = "",
+        without: tuple[str, ...] = (),
+    ) -> None:
+        usual, rare = fields(studio, target, model, leave=(*RARE, *without)), fields(studio, target, model, only=RARE)
         panels.append(Panel(key, word, target, tuple(usual), tuple(rare), removable, note))
 
     path = f"sets/{plan.id}"
@@ -49,7 +57,9 @@ def set_page(page: Page) -> SetDesk:
         panel(f"lights-{light.id}", plan.name_of(light).capitalize(), f"{path}/lights/{light.id}", light, True)
     for prop in plan.props:
         item = by_id(studio.gear, prop.item)
-        panel(f"props-{prop.id}", item.name if item else "Thing", f"{path}/props/{prop.id}", prop, True)
+        without = () if item is None or isinstance(item, Board) else ("support",)
+        word = item.name if item else "Thing"
+        panel(f"props-{prop.id}", word, f"{path}/props/{prop.id}", prop, True, without=without)
     for person in plan.people:
         panel(f"people-{person.id}", person.name, f"{path}/people/{person.id}", person, True)
     for aside in plan.aside:

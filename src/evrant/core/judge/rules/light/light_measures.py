@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from evrant.core.edits.language import Add, Edit, EditRefused, SetFields, Several, apply
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import Proposal
+from evrant.core.judge.rules.support.cards import UNDER, free_stand
 from evrant.core.light import account
 from evrant.core.light.beams import key_side
 from evrant.core.light.colour import LUMINANCE
@@ -133,7 +134,8 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
         gear = {"kind": "board", "id": item, "name": label, "surface": surface, "width": 1.0, "height": tall}
         sides = dict(zip(("packed_length", "packed_width", "packed_height"), packed, strict=True))
         edits.append(to_buy(studio, euros, condition="home-made", mass=1.2, **gear, **sides))
-    base = max(float(spot[2]) - tall / 2, 0.0)
+    stands = tall + UNDER >= float(spot[2])
+    base = 0.0 if stands else max(float(spot[2]) - tall / 2, 0.0)
     turn = math.degrees(math.atan2(way[1], way[0])) - 90
     place = {
         "id": f"{surface}-card",
@@ -142,6 +144,7 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
         "y": round(float(spot[1]), 3),
         "turn": round((turn + 180) % 360 - 180, 1),
         "height": round(base, 3),
+        "support": None if stands else free_stand(studio, scene, base + tall / 2),
     }
     if any(prop.id == place["id"] for prop in scene.plan.props):
         return

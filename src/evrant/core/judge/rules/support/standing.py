@@ -15,6 +15,7 @@ from evrant.core.base.tables.supports import GRAVITY, GRIP_FACTOR
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.support.cards import other_holders
 from evrant.core.judge.rules.support.support import other_supports
 from evrant.core.mechanics import beams, standing
 from evrant.core.mechanics.supports import (
@@ -23,6 +24,7 @@ from evrant.core.mechanics.supports import (
     background_standing,
     bag_for,
     camera_standing,
+    card_standing,
     counterweight_of,
     demand_of,
     figures_of,
@@ -121,6 +123,11 @@ def margins(scene: Scene) -> Iterable[Margin]:
         (f"{scene.path}/background", background_standing, (scene.holder, scene.backdrop), "background"),
     ):
         yield from _other(scene, path, build, items, name)
+    for place in plan.props:
+        board, stand = scene.gear.get(place.item or ""), scene.gear.get(place.support or "")
+        if board is not None and stand is not None:
+            of_card = partial(card_standing, place=place)
+            yield from _other(scene, f"{scene.path}/props/{place.id}", of_card, (board, stand), board.called)
 
 
 def _support(scene: Scene) -> str:
@@ -320,6 +327,9 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if scene is None:
         return
     path, say = margin.about[0], Say.of(scene.brief)
+    if "/props/" in path:
+        yield from other_holders(studio, scene, path)
+        return
     light = scene.light_at(path)
     if margin.code == "support.counterweight":
         if light is not None and margin.need is not None:

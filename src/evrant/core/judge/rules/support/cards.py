@@ -1,0 +1,229 @@
+"""Does anything hold a card that is off the floor? Codes support.card, support.card_reach, support.card_load."""
+
+import math
+from collections import Counter
+from collections.abc import Iterable
+
+import numpy as np
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
+from evrant.core.edits.language import Edit, SetFields, Several
+from evrant.core.judge.rules.buying import to_buy
+from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.space.scene import Scene
+from evrant.core.space.tops import FLAT, furniture, tops_at
+from evrant.core.studio.gear import Board, Stand
+from evrant.core.studio.sets import PropPlace, used_by
+from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.words import Say
+
+CARD = Line(
+    "support.card",
+    "What holds the …",
+    "parts",
+    Basis("a card begins on the floor or on a top under it, or a stand holds it", "Statics", "computed"),
+    asks="Does something hold every card that is off the floor?",
+    step="support",
+    safety=True,
+    hazards=("Tipping and falling",),
+    helped_by=("props/", "gear"),
+    goes=True,
+)
+REACH = Line(
+    "support.card_reach",
+    "Stand of the …",
+    "m",
+    Basis(
+        "least height of the stand ≤ middle of the card ≤ its greatest height",
+        "Plane geometry; a card is held by its middle, common practice, no source",
+        "computed",
+    ),
+    asks="Does the stand of a card reach (and go down to) its middle?",
+    step="support",
+    mark="height",
+)
+LOAD = Line(
+    "support.card_load",
+    "Load on the stand of the …",
+    "kg",
+    Basis("mass of the card ≤ what the stand carries", "Maker's figure as entered", "declared"),
+    asks="Does the stand of a card carry it?",
+    step="support",
+    safety=True,
+    hazards=("Tipping and falling",),
+    mark="load",
+)
+LOW = 0.05
+"""A card whose underside is no higher stands on the floor and leans [m]."""
+PROPPED, BESIDE = 0.15, 0.10
+"""A card so little above a top is propped up on it [m], and stands on one whose edge it passes by so much [m]; common
+practice, no source."""
+HOLDS = ("light stand", "rolling stand")
+"""Stands that cards are clamped to."""
+UNDER = 0.3
+"""A card that ends no lower under a face or thing still throws light on it [m]; project choice."""
+STAND = {"use": "light stand", "min_height": 0.75, "max_height": 1.9, "foot_radius": 0.45, "load": 3.0, "mass": 1.1}
+PACKED = {"packed_length": 0.68, "packed_width": 0.09, "packed_height": 0.09}
+EUROS = 24
+"""A light stand with a clamp as most shops have one, and what both cost; common practice, no source."""
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """What holds each card that stands off the floor and does not lie."""
+    for place in scene.plan.props:
+        item, stand = scene.gear.get(place.item or ""), scene.gear.get(place.support or "")
+        if not isinstance(item, Board) or place.x is None or place.y is None:
+            continue
+        if isinstance(stand, Stand):
+            yield from _held(scene, place, item, stand)
+        elif scene.base_of(place) > LOW and abs(place.tilt) < FLAT and not _rests(scene, place):
+            yield _in_the_air(scene, place, item)
+
+
+def _rests(scene: Scene, place: PropPlace) -> bool:
+    """Whether a card stands, leans or is propped on a table of the set or on furniture."""
+    base = scene.base_of(place)
+    spot = np.array([[place.x, place.y]], dtype=float)
+    tops = tops_at(scene, base - PROPPED / 2, PROPPED / 2 + LOW)
+    return any(float(top.inside(spot)[0]) >= -BESIDE for top in tops)
+
+
+def _in_the_air(scene: Scene, place: PropPlace, item: Board) -> Margin:
+    say = Say.of(scene.brief)
+    return judge(
+        CARD,
+        (f"{scene.path}/props/{place.id}", f"gear/{item.id}"),
+        Estimate(-1.0),
+        title=f"What holds the {item.called}",
+        need=1.0,
+        have=0.0,
+        clear="",
+        short=f"The {item.called} hangs in the air.",
+        reason=f"Its underside is {say.length(scene.base_of(place))} above the floor; nothing is under it and no stand "
+        "holds it.",
+    )
+
+
+def _held(scene: Scene, place: PropPlace, item: Board, stand: Stand) -> Iterable[Margin]:
+    path, say = f"{scene.path}/props/{place.id}", Say.of(scene.brief)
+    about, mount = (path, f"gear/{stand.id}"), scene.card_mount(place)
+    title = f"Stand of the {item.called}"
+    if mount is None:
+        words = f"The height of the {item.called} is missing."
+        yield unknown(REACH, (f"gear/{item.id}", path), words, "Measure it.", title=title, subject=path)
+        return
+    middle = float(mount[1][2])
+    if stand.max_height is None:
+        words = f"How high the {stand.called} goes is missing."
+        yield unknown(REACH, (about[1], path), words, "Measure it or read its label.", title=title, subject=path)
+    else:
+        least = stand.min_height.value if stand.min_height else 0.0
+        low = middle - least < stand.max_height.value - middle
+        figure = stand.min_height if low else stand.max_height
+        shares = (Share(f"height of the {stand.called}", figure.pm if figure else 0.0),)
+        spare = middle - least if low else stand.max_height.value - middle
+        yield judge(
+            REACH,
+            about,
+            Estimate(spare, shares),
+            title=title,
+            need=middle,
+            have=least if low else stand.max_height.value,
+            clear=f"The {stand.called} holds the {item.called} by its middle.",
+            short=f"The {stand.called} is too {'tall' if low else 'short'} for the {item.called}.",
+            reason=f"The card's middle is {say.length(middle)} up; the stand holds from {say.length(least)} to "
+            f"{say.length(stand.max_height.value)}.",
+            placing=PLACED,
+        )
+    yield from _load(scene, item, stand, about)
+
+
+def _load(scene: Scene, item: Board, stand: Stand, about: tuple[str, ...]) -> Iterable[Margin]:
+    title, say = f"Load on the stand of the {item.called}", Say.of(scene.brief)
+    lacks = stand if stand.load is None else item if item.mass is None else None
+    if lacks is not None:
+        what = f"What the {stand.called} carries" if lacks is stand else f"The mass of the {item.called}"
+        yield unknown(
+            LOAD,
+            (f"gear/{lacks.id}", about[0]),
+            f"{what} is missing.",
+            "Weigh it, or read its label.",
+            title=title,
+            subject=about[0],
+        )
+        return
+    assert stand.load is not None and item.mass is not None
+    shares = (Share(f"mass of the {item.called}", item.mass.pm), Share(f"load of the {stand.called}", stand.load.pm))
+    yield judge(
+        LOAD,
+        about,
+        Estimate(stand.load.value - item.mass.value, shares),
+        title=title,
+        need=item.mass.value,
+        have=stand.load.value,
+        clear=f"The {stand.called} carries the {item.called}.",
+        short=f"The {item.called} is too heavy for the {stand.called}.",
+        reason=f"{say.mass(item.mass.value)}; it takes {say.mass(stand.load.value)}.",
+    )
+
+
+def other_holders(studio: Studio, scene: Scene, path: str) -> Iterable[Proposal]:
+    """The card at a path on each stand with feet of the kit but the one that holds it."""
+    place = by_id(scene.plan.props, path.split("/")[-1])
+    item = scene.gear.get(place.item or "") if place else None
+    if place is None or item is None:
+        return
+    for stand in studio.gear:
+        if isinstance(stand, Stand) and stand.use in HOLDS and stand.id != place.support:
+            yield Proposal(f"Hold it with the {stand.called}", SetFields(target=path, fields={"support": stand.id}))
+
+
+def free_stand(studio: Studio, scene: Scene, middle: float) -> str | None:
+    """A light stand of the kit that the set does not use yet and that holds a card by its middle [m]."""
+    used = Counter(used_by(scene.plan))
+    stands = (one for one in studio.gear if isinstance(one, Stand) and one.use in HOLDS and one.at_hand)
+    free = (one for one in stands if used[one.id] < one.quantity)
+    return next((one.id for one in free if one.max_height is not None and one.max_height.value >= middle), None)
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """On the floor, on what stands near it, by a stand of the kit, by one to buy; one that is held lower or higher."""
+    path = next((one for one in margin.about if "/props/" in one), "")
+    place = by_id(scene.plan.props, path.split("/")[-1]) if scene else None
+    item = scene.gear.get(place.item or "") if scene and place else None
+    if scene is None or place is None or not isinstance(item, Board):
+        return
+    if margin.code == REACH.code and margin.margin is not None and margin.have is not None and item.height is not None:
+        base = round(margin.have - item.height.value / 2 * abs(math.cos(math.radians(place.tilt))), 2)
+        if base >= 0:
+            words = f"Hold the {item.called} with its underside {Say.of(scene.brief).length(base)} up"
+            yield Proposal(words, SetFields(target=path, fields={"height": base}))
+    if margin.code == CARD.code:
+        yield from _set_down(scene, place, item, path)
+    yield from other_holders(studio, scene, path)
+    if margin.code == CARD.code and by_id(studio.gear, "stand-card") is None:
+        buy = to_buy(
+            studio, EUROS, kind="stand", id="stand-card", name="Light stand 1.9 m with clamp", **STAND, **PACKED
+        )
+        label = "Hold it with a light stand and a clamp"
+        held = SetFields(target=path, fields={"support": "stand-card"})
+        yield Proposal(label, Several(edits=(buy, held), label=label))
+
+
+def _set_down(scene: Scene, place: PropPlace, item: Board, path: str) -> Iterable[Proposal]:
+    """The card let down on the floor, or put on furniture it is over or beside, where it still reaches up to what it
+    is for."""
+    least = (
+        -math.inf if scene.lit_spot is None or item.height is None else scene.lit_spot[2] - item.height.value - UNDER
+    )
+    if least <= 0:
+        yield Proposal(f"Stand the {item.called} on the floor", SetFields(target=path, fields={"height": 0.0}))
+    spot = np.array([[place.x, place.y]], dtype=float)
+    for top in furniture(scene):
+        if float(top.inside(spot)[0]) >= -BESIDE and top.height >= least:
+            edit: Edit = SetFields(target=path, fields={"height": round(top.height, 3)})
+            yield Proposal(f"Stand the {item.called} on the {top.name}", edit)
+
+
+RULE = SetRule("cards", margins, (CARD, REACH, LOAD), propose, reads=UNLIT)

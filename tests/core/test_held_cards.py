@@ -1,0 +1,199 @@
+"""`support.card` and what follows from the stand that holds one: nothing hangs in the air unsaid."""
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from helpers.studios import one_portrait, packed, parse
+
+from evrant.core.base.margins import Margin, Remedy, Verdict
+from evrant.core.edits.language import EDIT
+from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
+from evrant.core.mechanics.supports import Missing, Standing, card_standing
+from evrant.core.place.moves import change
+from evrant.core.space.scene import Scene, scene_of
+from evrant.core.stowage.striking import setting_up
+from evrant.core.studio.studio import Studio
+
+Data = dict[str, Any]
+CARD = {
+    "kind": "board",
+    "id": "card",
+    "name": "White card",
+    "surface": "white",
+    "width": 0.6,
+    "height": 0.9,
+    "mass": 0.4,
+}
+STAND = {
+    "kind": "stand", "id": "holder", "name": "Small stand", "use": "light stand", "min_height": 0.7, "max_height": 1.8,
+    "foot_radius": 0.45, "load": 2.0, "mass": 1.2, "status": "owned",
+}  # fmt: skip
+BED = {"id": "bed", "name": "Bed", "kind": "furniture", "x": 2.2, "y": 0.2, "length": 1.6, "width": 1.2, "height": 0.5}
+
+
+def carded(height: float | None = 0.8, x: float = 2.2, y: float = 2.8, **fields: Any) -> Data:
+    """A portrait with an upright card beside the sitter, its underside `height` up."""
+    data = one_portrait()
+    data["gear"] += [packed(CARD), packed(STAND)]
+    place = {"id": "card", "item": "card", "x": x, "y": y, "turn": 0.0, "height": height}
+    data["sets"][0]["props"] = [place | fields]
+    return data
+
+
+def told(data: Data | Studio) -> dict[str, Margin]:
+    studio = parse(data) if isinstance(data, dict) else data
+    mine = [m for m in ledger_of(studio).lines if any("/props/card" in about for about in m.about)]
+    return {m.code: m for m in mine}
+
+
+def the_scene(data: Data) -> Scene:
+    studio = parse(data)
+    scene = scene_of(studio, studio.sets[0])
+    assert scene is not None
+    return scene
+
+
+TABLE = {"kind": "table", "id": "t", "name": "Table", "form": "table", "length": 0.8, "width": 0.6, "height": 0.75}
+
+
+@pytest.mark.parametrize(
+    ("height", "fields", "in_the_air"),
+    [
+        (0.8, {}, True),
+        (0.0, {}, False),
+        (None, {}, False),
+        (0.04, {}, False),
+        (0.8, {"tilt": 20.0}, True),
+        (0.8, {"tilt": 90.0}, False),  # it lies: what is on it has its own lines
+        (0.8, {"support": "holder"}, False),
+        (0.8, {"support": "gone"}, True),
+    ],
+)
+def test_a_card_off_the_floor_wants_something_to_hold_it(height: float, fields: Data, in_the_air: bool) -> None:
+    found = told(carded(height, **fields)).get("support.card")
+    assert (found is not None) is in_the_air
+    if found is not None:
+        assert found.verdict is Verdict.SHORT and "hangs in the air" in found.sentence
+
+
+@pytest.mark.parametrize(
+    ("height", "x", "rests"), [(0.75, 2.2, True), (0.85, 2.2, True), (1.1, 2.2, False), (0.75, 3.4, False)]
+)
+def test_a_card_on_a_table_stands_or_is_propped(height: float, x: float, rests: bool) -> None:
+    data = carded(height, x=x)
+    data["gear"].append(packed(TABLE))
+    data["sets"][0]["props"].append({"id": "t", "item": "t", "x": 2.2, "y": 2.8})
+    assert ("support.card" not in told(data)) is rests
+
+
+@pytest.mark.parametrize(
+    ("height", "y", "rests"), [(0.5, 1.0, True), (0.5, 1.45, True), (0.5, 1.7, False), (1.0, 1.0, False)]
+)
+def test_furniture_holds_a_card_too(height: float, y: float, rests: bool) -> None:
+    """The bed ends at 1.40 m; a card may pass its edge by 10 cm."""
+    data = carded(height, x=2.9, y=y)
+    data["room"]["boxes"] = [BED]
+    assert ("support.card" not in told(data)) is rests
+
+
+def test_the_stand_stands_behind_the_card_seen_from_the_subject() -> None:
+    """By hand: a card at y 2.8 turned by nothing looks along y; the sitter is at y 1.9, so its stand is at 2.85."""
+    scene = the_scene(carded(support="holder"))
+    held = scene.card_mount(scene.plan.props[0])
+    assert held is not None and held[1] == pytest.approx([2.2, 2.85, 1.25])
+    thing = next(one for one in scene.things if one.path.endswith("/props/card"))
+    kinds = [part.kind for part in thing.parts]
+    assert kinds[0] == "card" and {"legs", "column"} <= set(kinds)
+    feet = np.vstack([part.solid for part in thing.parts if part.kind == "legs"])[:, :2]
+    assert float(np.linalg.norm(feet - [2.2, 2.85], axis=1).max()) == pytest.approx(0.45, abs=0.02)
+    other = the_scene(carded(y=1.0, support="holder"))
+    mount = other.card_mount(other.plan.props[0])
+    assert mount is not None and mount[1][1] == pytest.approx(0.95)
+
+
+@pytest.mark.parametrize(
+    ("height", "reach", "verdict"),
+    [(0.8, 0.55, Verdict.CLEAR), (1.5, -0.15, Verdict.SHORT), (0.1, -0.15, Verdict.SHORT)],
+)
+def test_the_stand_reaches_the_middle_of_the_card(height: float, reach: float, verdict: Verdict) -> None:
+    """By hand: the middle is 0.45 m over the underside; the stand goes from 0.70 to 1.80 m."""
+    found = told(carded(height, support="holder"))["support.card_reach"]
+    assert found.margin == pytest.approx(reach, abs=1e-6) and found.verdict is verdict
+
+
+def test_the_stand_carries_the_card_or_says_what_is_missing() -> None:
+    assert told(carded(support="holder"))["support.card_load"].margin == pytest.approx(1.6)
+    heavy = carded(support="holder")
+    next(one for one in heavy["gear"] if one["id"] == "card")["mass"] = 3.5
+    assert told(heavy)["support.card_load"].verdict is Verdict.SHORT
+    for item, field, codes in (
+        ("holder", "load", ["support.card_load"]),
+        ("holder", "max_height", ["support.card_reach"]),
+        ("card", "mass", ["support.card_load", "support.tipping", "support.push"]),
+        ("holder", "foot_radius", ["support.tipping", "support.push"]),
+    ):
+        data = carded(support="holder")
+        next(one for one in data["gear"] if one["id"] == item).pop(field)
+        found = told(data)
+        assert all(found[code].verdict is Verdict.UNKNOWN and found[code].enter == f"gear/{item}" for code in codes)
+
+
+def test_how_the_card_stands_is_what_statics_say() -> None:
+    """By hand: card 0.4 kg at 1.25 m, 5 cm off the column; stand 1.2 kg, its middle at 0.625 m. Whole 1.6 kg,
+    its middle 1.25 cm off and 0.78 m up; the nearest of three edges is r / 2 − 1.25 cm = 21.25 cm away."""
+    scene = the_scene(carded(support="holder"))
+    made = card_standing(scene, scene.plan.props[0])
+    assert isinstance(made, Standing)
+    found = made.stability(0.5)
+    assert float(found.mass) == pytest.approx(1.6)
+    high = (0.4 * 1.25 + 1.2 * 0.625) / 1.6
+    assert float(found.angle) == pytest.approx(math.degrees(math.atan2(0.225 - 0.0125, high)), abs=1e-6)
+    assert float(found.push) == pytest.approx(1.6 * 9.80665 * 0.2125 / 1.0, rel=1e-3)
+    assert not isinstance(card_standing(scene, scene.plan.props[0].changed(support=None)), (Standing, Missing))
+
+
+def better_of(data: Data) -> tuple[Remedy, ...]:
+    studio = parse(data)
+    return remedies_of(studio, told(studio)["support.card"], ledger_of(studio))
+
+
+@pytest.mark.parametrize("words", ["on the floor", "small stand", "with a light stand and a clamp"])
+def test_remedies_hold_it(words: str) -> None:
+    """Only a card that still reaches up to the face (at 1.59 m) is let down on the floor."""
+    data = carded()
+    assert not any("floor" in one.label for one in better_of(data))
+    next(one for one in data["gear"] if one["id"] == "card")["height"] = 1.35
+    studio, better = parse(data), {one.label: one for one in better_of(data)}
+    label = next(one for one in better if words in one)
+    after = change(studio, EDIT.validate_python(better[label].edit))
+    found = told(after)
+    assert "support.card" not in found
+    if "stand" in words:
+        assert found["support.card_reach"].verdict is not Verdict.SHORT
+
+
+def test_over_a_bed_it_may_stand_there() -> None:
+    data = carded(0.8, x=2.9, y=1.0)
+    data["room"]["boxes"] = [BED]
+    next(one for one in data["gear"] if one["id"] == "card")["height"] = 1.2
+    assert any("on the bed" in one.label for one in better_of(data))
+    assert not any("on the bed" in one.label for one in better_of(carded()))
+
+
+def test_a_card_too_high_is_held_lower_or_by_a_taller_stand() -> None:
+    data = carded(1.5, support="holder")
+    data["gear"].append(packed(STAND | {"id": "tall", "name": "Tall stand", "max_height": 2.6}))
+    studio = parse(data)
+    labels = [one.label for one in remedies_of(studio, told(studio)["support.card_reach"], ledger_of(studio))]
+    assert any("tall stand" in one for one in labels) and any("underside" in one for one in labels)
+
+
+def test_its_stand_counts_among_what_a_set_uses_and_takes_minutes() -> None:
+    data = carded(support="stand")
+    counts = [m for m in ledger_of(parse(data)).lines if m.code == "kit.count" and m.verdict is Verdict.SHORT]
+    assert counts, "one stand cannot carry the light and the card"
+    scene = the_scene(carded(support="holder"))
+    assert any("small stand for the white card" in task.words for task in setting_up(scene))
