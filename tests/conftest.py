@@ -129,7 +129,7 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-SLOWEST = 30_000
+SLOWEST = 120_000
 """A busy machine may take this long [ms] for what takes a tenth of a second here."""
 REFUSED = re.compile(r"status of (409|422)")
 AWAY = re.compile(r"status of 50[03]|ERR_FAILED|Failed to fetch")
@@ -149,6 +149,7 @@ def browser() -> Iterator[Browser]:
 def page(browser: Browser, live: Live, request: pytest.FixtureRequest) -> Iterator[Page]:
     away = request.node.get_closest_marker("away") is not None
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live.base, accept_downloads=True)
+    context.set_default_timeout(SLOWEST)
     opened = context.new_page()
     faults: list[str] = []
 

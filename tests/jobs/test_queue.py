@@ -61,7 +61,7 @@ def start(own_cluster: cluster.Cluster) -> Iterator[Callable[..., subprocess.Pop
             one.kill()
 
 
-def until(check: Callable[[], bool], seconds: float = 240.0) -> None:
+def until(check: Callable[[], bool], seconds: float = 900.0) -> None:
     """Wait for something, as long as a search of some ten seconds may take beside three other test runs."""
     end = time.monotonic() + seconds
     while not check():

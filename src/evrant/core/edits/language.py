@@ -276,7 +276,10 @@ def _with_fields(thing: Any, fields: dict[str, JsonValue]) -> Any:
         if isinstance(current, tuple) and _of_things(cls, known[field], current):
             raise EditRefused(f"“{field}” is a list: add, remove or reorder its things.", field)
     values = {alias: getattr(thing, name) for alias, name in known.items()}
-    return cls.model_validate({**values, **fields})
+    made = cls.model_validate({**values, **fields})
+    # Reading anew makes equal parts once more; what is kept by identity wants those there were.
+    untouched = {name: getattr(thing, name) for alias, name in known.items() if alias not in fields}
+    return made.changed(**{name: old for name, old in untouched.items() if old == getattr(made, name)})
 
 
 def _of_things(cls: type[Model], field: str, current: tuple[Any, ...]) -> bool:

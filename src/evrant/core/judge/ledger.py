@@ -17,9 +17,10 @@ from evrant.core.base.memo import Memo
 from evrant.core.base.noting import Noted, Path, Reader, Reads
 from evrant.core.base.turns import JUDGING
 from evrant.core.judge.declared import set_rules, studio_rules
+from evrant.core.judge.keys import Keys
 from evrant.core.judge.rules.rule import EVERYTHING, SetRule, StudioRule
 from evrant.core.space.scene import Scene, scene_of
-from evrant.core.studio.sets import PLACE, LightPlace, SetPlan, used_by
+from evrant.core.studio.sets import PLACE, LightPlace, SetPlan
 from evrant.core.studio.studio import Studio
 
 LEFT_OUT = "Not worked out yet: the time this page may take was up."
@@ -124,17 +125,18 @@ def _of_set(studio: Studio, plan: SetPlan) -> tuple[_Ranked, ...]:
     if scene is None:
         return ()
     try:
-        return _kept("set", _parts(studio, scene), partial(_run_set, studio, scene))
+        keys = Keys(studio, scene)
+        return _kept("set", keys.of(EVERYTHING, True), partial(_run_set, scene, keys))
     except _Unfinished as unfinished:
         return tuple(unfinished.lines)
 
 
-def _run_set(studio: Studio, scene: Scene) -> list[_Ranked]:
+def _run_set(scene: Scene, keys: Keys) -> list[_Ranked]:
     lines: list[_Ranked] = []
     left: list[SetRule] = []
     for rule in set_rules():
         try:
-            lines += _kept(rule.name, _parts(studio, scene, rule), partial(_run_rule, rule, scene))
+            lines += _kept(rule.name, keys.of(rule.reads, rule.whole_kit), partial(_run_rule, rule, scene))
         except TooLate:
             left.append(rule)
     lines += [_left_out(rule, scene.path) for rule in left]
@@ -203,26 +205,3 @@ def _rank(pair: _Ranked) -> tuple[int, int, float]:
 
 def _kept(name: str, parts: tuple[Any, ...], run: Callable[[], list[_Ranked]]) -> tuple[_Ranked, ...]:
     return _MEMO.get(name, parts, lambda: tuple(run()))
-
-
-def _parts(studio: Studio, scene: Scene, rule: SetRule | None = None) -> tuple[Any, ...]:
-    """What a rule reads of a set, or what all of them read."""
-    reads = rule.reads if rule else EVERYTHING
-    parts: list[Any] = []
-    if "room" in reads:
-        parts.append(scene.room)
-    if "brief" in reads:
-        parts.append(scene.brief)
-    if "shot" in reads:
-        parts.append(scene.shot)
-    if "set" in reads:
-        parts.append(scene.plan)
-    elif "places" in reads:
-        plan = scene.plan
-        parts += [plan.id, plan.mark, plan.camera, plan.background, plan.props, plan.aside, plan.doors]
-    parts += scene.parts_beside
-    if rule is None or rule.whole_kit:
-        parts.append(studio.gear)
-    elif "gear" in reads:
-        parts += [scene.gear[key] for key in used_by(scene.plan) if key in scene.gear]
-    return tuple(parts)

@@ -41,6 +41,10 @@ class Schools(Model):
     heads: Literal["few strong heads", "many small flashes"] | None = Field(None, title="Heads")
 
 
+MEANS = frozenset({"purpose", "budget", "monthly", "start"})
+"""Fields of a brief that say what can be spent and on what, and nothing of what may stand where."""
+
+
 class Brief(Model):
     """Purpose, tenancy, money, country and schools."""
 

@@ -43,6 +43,13 @@ Status = Literal["owned", "planned", "considered"]
 Stowed = Literal["upright", "lying", "stays in the room"]
 
 
+WARES = frozenset(
+    {"price", "currency", "priced", "condition", "made_from", "rent", "resale", "lasts", "phase", "shop", "library"}
+    | {"packed_length", "packed_width", "packed_height", "stowed", "fragile", "notes"}
+)
+"""Fields of an item that say what it costs, where it is from and how it is kept, and nothing of it in use."""
+
+
 class _Item(Model):
     id: Slug
     name: Name

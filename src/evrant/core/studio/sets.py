@@ -169,6 +169,10 @@ class Aside(Model):
     y: Coordinate | None = Field(None, title="Off wall A–B", json_schema_extra=LENGTH)
 
 
+RUNNING = frozenset({"power", "minutes", "exposures"})
+"""Fields of a set and its lights that say how strongly and how long it is used, and nothing of where anything is."""
+
+
 class SetPlan(Keeper):
     """One arrangement for one shot."""
 

@@ -87,6 +87,10 @@ def _middle_one(subjects: Sequence[Subject]) -> Subject:
     return min(people, key=lambda one: math.hypot(one.across - middle[0], one.ahead - middle[1]))
 
 
+EXPOSURE = frozenset({"aperture", "iso", "shutter", "dark_filter"})
+"""Fields of a shot that say how it is exposed, and nothing of what is in the picture."""
+
+
 class Shot(Keeper):
     """A picture that is wanted."""
 

@@ -12,9 +12,11 @@ from evrant.core.edits.language import Edit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.studio import Studio
 
-Reads = Literal["room", "brief", "shot", "set", "places", "gear"]
-EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "set", "gear"})
-UNLIT: frozenset[Reads] = frozenset({"room", "brief", "shot", "places", "gear"})
+Reads = Literal["room", "brief", "shot", "exposure", "set", "running", "places", "gear"]
+EVERYTHING: frozenset[Reads] = frozenset({"room", "brief", "shot", "exposure", "set", "running", "gear"})
+UNLIT: frozenset[Reads] = frozenset({"room", "brief", "shot", "exposure", "places", "gear"})
+UNEXPOSED, FRAMED = EVERYTHING - {"exposure"}, UNLIT - {"exposure"}
+GEOMETRY = UNEXPOSED - {"running"}
 FAULT = "This could not be worked out; it is a fault of the program, not of your plan."
 FIND = "Every other line stands. Change what it is about a little, and tell whoever looks after the program."
 T = TypeVar("T")
@@ -37,8 +39,10 @@ class SetRule:
     """Judges one set.
 
     `lines` are all it yields. `reads` names the parts of the studio it looks at, so that others may change without
-    running it again; "places" means all of the set but its lights and people, which it does not get, "gear" the
-    items the set uses, `whole_kit` all items. `order` is its turn in a search's look at a whole set, the cheap first;
+    running it again; "places" means all of the set but its lights and people, which it does not get, "exposure" the
+    shot's aperture, ISO, shutter and filter, "running" the lights' powers, the minutes and pictures of a session: those
+    that do not name them must not look at them, "gear" the items the set uses, `whole_kit`
+    all items. `order` is its turn in a search's look at a whole set, the cheap first;
     `place_order` in a look at a set that passed in the open, those that most fail first.
     """
 

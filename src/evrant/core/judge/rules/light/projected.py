@@ -8,7 +8,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.space.footprint import first_wall
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -98,4 +98,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal("Focus it where it falls", SetFields(target=light.path, fields={"focused": round(throw, 2)}))
 
 
-RULE = SetRule("projected", margins, (PROJECTED,), propose)
+RULE = SetRule("projected", margins, (PROJECTED,), propose, reads=GEOMETRY)

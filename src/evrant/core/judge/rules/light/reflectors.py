@@ -9,7 +9,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.light.by_window import daylight_way
 from evrant.core.space.scene import Scene
 from evrant.core.space.tops import FLAT
@@ -113,4 +113,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(f"Stand the {found.item.called} {words}", SetFields(target=margin.about[0], fields=fields))
 
 
-RULE = SetRule("reflectors", margins, (REFLECTOR,), propose, order=4, place_order=4)
+RULE = SetRule("reflectors", margins, (REFLECTOR,), propose, order=4, place_order=4, reads=GEOMETRY)

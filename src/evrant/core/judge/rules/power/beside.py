@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.studio import Studio, by_id
@@ -64,4 +64,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(f"Switch the lights of {other.name} off", edit)
 
 
-RULE = SetRule("flashes beside", margins, (BESIDE,), propose)
+RULE = SetRule("flashes beside", margins, (BESIDE,), propose, reads=GEOMETRY)

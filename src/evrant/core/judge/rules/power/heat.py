@@ -12,7 +12,7 @@ from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.quantity import Figure
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import UNEXPOSED, Proposal, SetRule
 from evrant.core.mechanics.supports import joint_of
 from evrant.core.space.ceiling import ceiling_of
 from evrant.core.space.footprint import plan_of
@@ -421,4 +421,5 @@ RULE = SetRule(
         WARMTH,
     ),
     propose,
+    reads=UNEXPOSED,
 )

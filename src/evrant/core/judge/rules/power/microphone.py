@@ -9,7 +9,7 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.power.tether import trip
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import UNEXPOSED, Proposal, SetRule
 from evrant.core.sound.heard import Pickup, pickup_of, spot_above
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
@@ -124,4 +124,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(f"Record with the {item.called}", SetFields(target=target, fields={"microphone": item.id}))
 
 
-RULE = SetRule("microphone cable", margins, (CABLE, TRIP), propose)
+RULE = SetRule("microphone cable", margins, (CABLE, TRIP), propose, reads=UNEXPOSED)

@@ -12,7 +12,7 @@ from evrant.core.base.tables.countries import MAINS, SPLASH, WET_SOURCE
 from evrant.core.base.units import show_number
 from evrant.core.judge.rules.power import wiring
 from evrant.core.judge.rules.power.wiring import Together
-from evrant.core.judge.rules.rule import SetRule
+from evrant.core.judge.rules.rule import UNEXPOSED, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.space.things import Thing, box_thing
@@ -243,4 +243,5 @@ RULE = SetRule(
         WATER,
     ),
     wiring.propose,
+    reads=UNEXPOSED,
 )

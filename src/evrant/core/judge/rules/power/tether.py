@@ -7,7 +7,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
 from evrant.core.studio.gear import Part
@@ -135,4 +135,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(f"Take the {item.called}", SetFields(target=target, fields={"tether": item.id}))
 
 
-RULE = SetRule("tether", margins, (TETHER, TRIP), propose)
+RULE = SetRule("tether", margins, (TETHER, TRIP), propose, reads=GEOMETRY)

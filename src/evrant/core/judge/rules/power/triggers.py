@@ -8,7 +8,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
@@ -314,4 +314,5 @@ RULE = SetRule(
     ),
     propose,
     whole_kit=True,
+    reads=GEOMETRY,
 )

@@ -14,7 +14,7 @@ from evrant.core.base.tables.countries import DROP_SOURCE, MAINS
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import UNEXPOSED, Proposal, SetRule
 from evrant.core.mechanics.supports import figures_of
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -477,4 +477,5 @@ RULE = SetRule(
         DROP,
     ),
     propose,
+    reads=UNEXPOSED,
 )

@@ -11,7 +11,7 @@ from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, un
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.holders import CURL
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.space.ceiling import Spare
 from evrant.core.space.framing import View, hits
 from evrant.core.space.scene import Scene
@@ -559,7 +559,7 @@ RULE = SetRule(
         SWEEP_CURVE,
     ),
     propose,
-    reads=UNLIT,
+    reads=FRAMED,
     order=2,
     place_order=2,
 )

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics.supports import shared
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Lead, Table
@@ -80,4 +80,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(f"Plan {count} of them", SetFields(target=f"gear/{item.id}", fields={"quantity": count}))
 
 
-RULE = SetRule("count", margins, (COUNT,), propose)
+RULE = SetRule("count", margins, (COUNT,), propose, reads=GEOMETRY)

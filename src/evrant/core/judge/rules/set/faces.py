@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.space.solids import Points, ball, cut, flat_separation
@@ -116,4 +116,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(label, SetFields(target=path, fields={"across": round(one.across + step, 3)}))
 
 
-RULE = SetRule("faces of a group", margins, (HIDDEN,), propose, reads=UNLIT, order=2)
+RULE = SetRule("faces of a group", margins, (HIDDEN,), propose, reads=FRAMED, order=2)

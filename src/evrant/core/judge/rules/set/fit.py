@@ -11,7 +11,7 @@ from evrant.core.base.estimate import Estimate, Share, estimate
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.base.memo import Memo
 from evrant.core.edits.language import SetFields, Shift
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.space.ceiling import Ceiling
 from evrant.core.space.doorway import doorway
 from evrant.core.space.footprint import Clearance, Plan, clearance, first_wall, reflex_corners
@@ -422,4 +422,5 @@ RULE = SetRule(
     propose,
     order=6,
     place_order=5,
+    reads=GEOMETRY,
 )

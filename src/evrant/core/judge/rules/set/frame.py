@@ -10,7 +10,7 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.space import framing
 from evrant.core.space.doorway import doorway
 from evrant.core.space.footprint import first_wall
@@ -407,7 +407,7 @@ RULE = SetRule(
         CROP,
     ),
     propose,
-    reads=UNLIT,
+    reads=FRAMED,
     whole_kit=True,
     order=0,
     place_order=1,

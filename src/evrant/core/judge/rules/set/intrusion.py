@@ -11,7 +11,7 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.base.memo import Memo
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.light.ground import laid
 from evrant.core.mechanics.standing import feet
 from evrant.core.space.framing import View
@@ -267,4 +267,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             )
 
 
-RULE = SetRule("intrusion", margins, (INTRUSION,), propose, order=9)
+RULE = SetRule("intrusion", margins, (INTRUSION,), propose, order=9, reads=GEOMETRY)

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from evrant.core.base.margins import Basis, Line, Margin, unknown
-from evrant.core.judge.rules.rule import UNLIT, SetRule
+from evrant.core.judge.rules.rule import FRAMED, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Board, Item, Table, Tent
 
@@ -46,4 +46,4 @@ def _sides(item: Item | None) -> tuple[str, ...]:
     return ("width", "height") if isinstance(item, (Board, Tent)) else ()
 
 
-RULE = SetRule("measured", margins, (SIZE,), reads=UNLIT)
+RULE = SetRule("measured", margins, (SIZE,), reads=FRAMED)

@@ -14,7 +14,7 @@ from evrant.core.base.margins import PLACED, PLACED_BOTH, Basis, Line, Margin, j
 from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.model import Model
 from evrant.core.base.quantity import Figure
-from evrant.core.judge.rules.rule import SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, SetRule
 from evrant.core.judge.rules.set import fit
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector, coarse_separations, separation
@@ -419,4 +419,5 @@ RULE = SetRule(
     fit.propose,
     order=7,
     place_order=0,
+    reads=GEOMETRY,
 )

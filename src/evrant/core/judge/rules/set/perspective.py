@@ -7,7 +7,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.judge.rules.set.stepping import closer_to_the_ground, step_back
 from evrant.core.space.framing import subject_distance
 from evrant.core.space.scene import Scene
@@ -101,4 +101,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(label, SetFields(target=f"{scene.path}/camera", fields=fields))
 
 
-RULE = SetRule("perspective", margins, (PERSPECTIVE,), propose, reads=UNLIT, whole_kit=True, order=2)
+RULE = SetRule("perspective", margins, (PERSPECTIVE,), propose, reads=FRAMED, whole_kit=True, order=2)

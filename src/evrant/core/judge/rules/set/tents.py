@@ -7,7 +7,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.light.ground import tent_round
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import gear_shares, picture_shares
@@ -83,4 +83,4 @@ def _used(scene: Scene, path: str) -> str | None:
     return next((place.item for place in scene.plan.props if path.endswith(f"/{place.id}")), None)
 
 
-RULE = SetRule("tents", margins, (TENT,), propose, reads=UNLIT, order=8)
+RULE = SetRule("tents", margins, (TENT,), propose, reads=FRAMED, order=8)

@@ -10,7 +10,7 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import Shift
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.space.footprint import Plan
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, separation
@@ -265,4 +265,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         )
 
 
-RULE = SetRule("way out", margins, (WAY_OUT,), propose, order=8, place_order=6)
+RULE = SetRule("way out", margins, (WAY_OUT,), propose, order=8, place_order=6, reads=GEOMETRY)

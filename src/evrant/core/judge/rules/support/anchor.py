@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.place.hanging import HANGS, hung_light, moves_of
 from evrant.core.space.anchors import ANCHORED, ARM_AT_WALL, ON_CEILING, Anchor, anchor_of, points_nowhere
 from evrant.core.space.lights import Light
@@ -91,4 +91,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(label, SetFields(target=light.path, fields=fields))
 
 
-RULE = SetRule("anchor", margins, (ANCHOR,), propose, order=0, place_order=0)
+RULE = SetRule("anchor", margins, (ANCHOR,), propose, order=0, place_order=0, reads=GEOMETRY)

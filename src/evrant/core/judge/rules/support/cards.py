@@ -10,7 +10,7 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.space.tops import FLAT, furniture, tops_at
 from evrant.core.studio.gear import Board, Stand
@@ -226,4 +226,4 @@ def _set_down(scene: Scene, place: PropPlace, item: Board, path: str) -> Iterabl
             yield Proposal(f"Stand the {item.called} on the {top.name}", edit)
 
 
-RULE = SetRule("cards", margins, (CARD, REACH, LOAD), propose, reads=UNLIT)
+RULE = SetRule("cards", margins, (CARD, REACH, LOAD), propose, reads=FRAMED)

@@ -6,7 +6,7 @@ from evrant.core.base.estimate import estimate_over
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics.supports import counterweight_of, joint_of
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -101,4 +101,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(f"Put it on the {item.called}", SetFields(target=light.path, fields={"stands_on": item.id}))
 
 
-RULE = SetRule("column", margins, (COLUMN,), propose)
+RULE = SetRule("column", margins, (COLUMN,), propose, reads=GEOMETRY)

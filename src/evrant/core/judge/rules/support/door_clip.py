@@ -7,7 +7,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.space.booms import pivot_of
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -88,4 +88,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal("The door stays open meanwhile", SetFields(target=scene.path, fields={"doors": "stay open"}))
 
 
-RULE = SetRule("door clip", margins, (CLIP,), propose)
+RULE = SetRule("door clip", margins, (CLIP,), propose, reads=GEOMETRY)

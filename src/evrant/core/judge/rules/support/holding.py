@@ -10,7 +10,7 @@ from evrant.core.base.margins import PLACED, PLACED_BOTH, Basis, Line, Margin, j
 from evrant.core.base.tables.bodies import REACH_UP
 from evrant.core.base.tables.holders import HOLDERS, SCREWS_ALLOWED, HolderKind
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.space.solids import Points, Vector
@@ -363,7 +363,7 @@ RULE = SetRule(
         REACH,
     ),
     propose,
-    reads=UNLIT,
+    reads=FRAMED,
     order=4,
     place_order=4,
 )

@@ -18,7 +18,7 @@ from evrant.core.base.tables.supports import (
     WALL_FRICTION,
 )
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.judge.rules.support.mounting import (
     CEILING,
     FIXING,
@@ -289,4 +289,5 @@ RULE = SetRule(
         CROSSBAR,
     ),
     propose,
+    reads=GEOMETRY,
 )

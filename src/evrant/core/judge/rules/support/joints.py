@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics.supports import joint_of
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -161,4 +161,5 @@ RULE = SetRule(
         MOUNT,
     ),
     propose,
+    reads=GEOMETRY,
 )

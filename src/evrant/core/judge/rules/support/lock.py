@@ -8,7 +8,7 @@ from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.supports import GRAVITY, GRIP_FACTOR
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics.supports import counterweight_of, joint_of
 from evrant.core.space.booms import boom_out
 from evrant.core.space.lights import Light
@@ -119,4 +119,4 @@ def _camera_support(scene: Scene) -> str:
     return scene.plan.camera.support or ""
 
 
-RULE = SetRule("lock", margins, (LOCK,), propose)
+RULE = SetRule("lock", margins, (LOCK,), propose, reads=GEOMETRY)

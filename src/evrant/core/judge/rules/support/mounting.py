@@ -24,7 +24,7 @@ from evrant.core.base.tables.supports import (
 )
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.judge.rules.support.support import other_supports
 from evrant.core.mechanics.beams import fixing_load
 from evrant.core.mechanics.supports import Carried, Missing, joint_of, load_of, over_people
@@ -566,4 +566,5 @@ RULE = SetRule(
         CEILING,
     ),
     propose,
+    reads=GEOMETRY,
 )

@@ -10,7 +10,7 @@ from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, un
 from evrant.core.base.tables.supports import DENSITY, GRAVITY, MODULUS
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics import beams
 from evrant.core.mechanics.supports import Missing, joint_of, load_of
 from evrant.core.place.hanging import moves_of, slid_onto
@@ -288,4 +288,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(f"Slide the {light.name} onto the {rail.name}", SetFields(target=light.path, fields=fields))
 
 
-RULE = SetRule("rails", margins, (RAIL, RAIL_LOAD, RAIL_SAG), propose, order=0, place_order=0)
+RULE = SetRule("rails", margins, (RAIL, RAIL_LOAD, RAIL_SAG), propose, order=0, place_order=0, reads=GEOMETRY)

@@ -14,7 +14,7 @@ from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.supports import GRAVITY, GRIP_FACTOR
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.judge.rules.support.cards import other_holders
 from evrant.core.judge.rules.support.support import other_supports
 from evrant.core.mechanics import beams, standing
@@ -393,4 +393,5 @@ RULE = SetRule(
         COUNTERWEIGHT,
     ),
     propose,
+    reads=GEOMETRY,
 )

@@ -10,7 +10,7 @@ from evrant.core.base.estimate import Share, estimate, estimate_over
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics.beams import derated, derated_curve
 from evrant.core.mechanics.supports import joint_of, shared
 from evrant.core.space.booms import boom_out
@@ -510,4 +510,5 @@ RULE = SetRule(
     propose,
     order=3,
     place_order=3,
+    reads=GEOMETRY,
 )

@@ -9,7 +9,7 @@ from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.supports import SUBJECT_MASSES
 from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import HANGING, Table
 from evrant.core.studio.sets import PropPlace
@@ -112,4 +112,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             yield Proposal(f"Use the {item.called}", SetFields(target=margin.about[0], fields={"item": item.id}))
 
 
-RULE = SetRule("surface", margins, (SURFACE,), propose, reads=UNLIT, whole_kit=True)
+RULE = SetRule("surface", margins, (SURFACE,), propose, reads=FRAMED, whole_kit=True)

@@ -10,7 +10,7 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import Add, Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.judge.rules.support.surface import ON
 from evrant.core.space.level import Top, inside_all, way_to_edge
 from evrant.core.space.scene import Scene
@@ -185,4 +185,4 @@ def _larger(studio: Studio, scene: Scene, place: PropPlace, item: Table, x: floa
     yield Proposal(label, Several.model_validate({"edits": edits, "label": label}))
 
 
-RULE = SetRule("top", margins, (TOP,), propose, reads=UNLIT)
+RULE = SetRule("top", margins, (TOP,), propose, reads=FRAMED)

@@ -8,7 +8,7 @@ from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import Add, Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
-from evrant.core.judge.rules.rule import UNLIT, Proposal, SetRule
+from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.judge.rules.support.surface import ON, rests
 from evrant.core.space.scene import Scene
 from evrant.core.space.tops import furniture
@@ -100,4 +100,4 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     yield Proposal(label, Several.model_validate({"edits": edits, "label": label}))
 
 
-RULE = SetRule("under", margins, (UNDER,), propose, reads=UNLIT)
+RULE = SetRule("under", margins, (UNDER,), propose, reads=FRAMED)
