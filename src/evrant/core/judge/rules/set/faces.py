@@ -3,13 +3,16 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+import numpy as np
+
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
+from evrant.core.space.framing import View
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
-from evrant.core.space.solids import Points, ball, cut, flat_separation
+from evrant.core.space.solids import Points, Vector, ball, cut, flat_separation
 from evrant.core.space.stature import CHIN, FACE_DEPTH
 from evrant.core.studio.shots import LIVING, Subject
 from evrant.core.studio.studio import Studio, by_id
@@ -80,15 +83,32 @@ def _nearest(scene: Scene, one: Subject) -> _Covered | None:
         return None
     middle = face.mean(axis=0)
     head = view.picture(face)
-    far = float(view.depth(middle[None])[0])
-    found = [
-        _Covered(flat_separation(head, view.picture(seen))[0] * far / view.image, other)
-        for other in scene.shot.subjects
-        if other.id != one.id
-        for solid in scene.body_parts(other.id)
-        if len(seen := cut(solid, middle, -view.forward)) >= 3
-    ]
-    return min(found, key=lambda one: one.gap, default=None)
+    size = float(view.depth(middle[None])[0]) / view.image
+    others = [other for other in scene.shot.subjects if other.id != one.id]
+    parts = [(solid, other) for other in others for solid in scene.body_parts(other.id)]
+    if not parts or size <= 0:
+        return None  # nobody else is there, or the face is behind the lens
+    least = _at_least(view, head, [solid for solid, _ in parts])
+    best: tuple[float, int] | None = None
+    for index in np.argsort(least, kind="stable").tolist():
+        if best is not None and least[index] > best[0]:
+            break
+        seen = cut(parts[index][0], middle, -view.forward)
+        if len(seen) >= 3:
+            gap = flat_separation(head, view.picture(seen))[0]
+            best = (gap, index) if best is None else min(best, (gap, index))
+    return None if best is None else _Covered(best[0] * size, parts[best[1]][1])
+
+
+def _at_least(view: View, head: Points, solids: list[Points]) -> Vector:
+    """(n,) what the gap of a face to each body is at least, in a picture [m]: across or upward alone. Bodies that reach
+    behind the lens have no bound."""
+    points = np.vstack(solids)
+    starts = np.cumsum([0, *(len(solid) for solid in solids[:-1])])
+    flat = view.picture(points)
+    low, high = np.minimum.reduceat(flat, starts), np.maximum.reduceat(flat, starts)
+    gaps = np.maximum(low - head.max(axis=0), head.min(axis=0) - high).max(axis=1)
+    return np.where(np.minimum.reduceat(view.depth(points), starts) > 0, gaps, -np.inf)
 
 
 def _head(scene: Scene, one: Subject) -> Points | None:
