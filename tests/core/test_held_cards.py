@@ -7,12 +7,14 @@ import numpy as np
 import pytest
 from helpers.studios import one_portrait, packed, parse
 
+from evrant.catalogue import load
 from evrant.core.base.margins import Margin, Remedy, Verdict
 from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.mechanics.supports import Missing, Standing, card_standing
 from evrant.core.place.moves import change
+from evrant.core.search.kit.parts import parts_wanted
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.stowage.striking import setting_up
 from evrant.core.studio.studio import Studio
@@ -197,3 +199,13 @@ def test_its_stand_counts_among_what_a_set_uses_and_takes_minutes() -> None:
     assert counts, "one stand cannot carry the light and the card"
     scene = the_scene(carded(support="holder"))
     assert any("small stand for the white card" in task.words for task in setting_up(scene))
+
+
+def test_the_kit_says_that_it_lacks_a_stand_for_the_card() -> None:
+    data = carded()
+    assert [one.lacks for one in parts_wanted(parse(data), load().all()) if one.word == "stands for cards"] == [0]
+    data["gear"] = [one for one in data["gear"] if one["id"] != "holder"]
+    (found,) = [one for one in parts_wanted(parse(data), load().all()) if one.word == "stands for cards"]
+    assert found.lacks == 1 and found.item is not None and found.item.kind == "stand"
+    for held in (carded(0.0), carded(support="holder")):
+        assert not [one for one in parts_wanted(parse(held), load().all()) if one.word == "stands for cards"]

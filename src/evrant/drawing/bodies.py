@@ -75,7 +75,10 @@ def subject_shapes(frame: Frame, scene: Scene) -> str:
 
 
 def prop_outline(frame: Frame, thing: Thing) -> str:
-    """The outline of a prop; a tent's lets what is in it be seen."""
+    """The outline of a prop; a tent's lets what is in it be seen, and a card's stand is drawn as stands are."""
+    card = [part for part in thing.parts if part.kind == "card"]
+    if card and any(part.kind in ("legs", "column") for part in thing.parts):
+        return "".join([*stand_shapes(frame, thing), silhouette(frame, card, "solid")])
     return silhouette(frame, thing.parts, "solid cloth" if is_cloth(thing) else "solid")
 
 

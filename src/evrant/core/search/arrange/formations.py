@@ -205,7 +205,8 @@ def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> I
             _settings(lens),
             offer.gaps if not shot.angle >= 60 else (0.0,),
             offer.further,
-            offer.near,
+            # A card alone is never farther than usual: it would give nothing back.
+            offer.near if widely or not both else tuple(near for near in offer.near if near <= 1) or offer.near,
             offer.wide if widely else (0.0,),
             modifiers,
             offer.sides if both else (1.0,),

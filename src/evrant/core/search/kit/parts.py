@@ -5,18 +5,21 @@ only (clamps, tape, boards under paper) says so in its reason.
 """
 
 import math
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.rules.power.triggers import RECEIVERS, TRANSMITTER
+from evrant.core.judge.rules.support.cards import HOLDS, in_the_air
 from evrant.core.judge.rules.support.joints import JOINT, MOUNT
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.stowage.packing import pack
 from evrant.core.stowage.pieces import pieces_of, spaces_of
-from evrant.core.studio.gear import Backdrop, Flash, Item, Lamp, Lead, Part
+from evrant.core.studio.gear import Backdrop, Flash, Item, Lamp, Lead, Part, Stand
 from evrant.core.studio.room import value
+from evrant.core.studio.sets import used_by
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 from evrant.core.wiring.feeds import fed
@@ -57,6 +60,7 @@ def parts_wanted(studio: Studio, library: Sequence[Item]) -> list[PartWanted]:
         *_background(studio, scenes, hand, library),
         *_gloves(studio, scenes, hand, library),
         *_hooks(studio, hand, library),
+        *_card_stands(scenes, hand, library),
     ]
     return sorted(found, key=lambda one: (one.lacks == 0, one.word))
 
@@ -266,3 +270,24 @@ def _hooks(studio: Studio, hand: Sequence[Item], library: Sequence[Item]) -> Ite
         if studio.brief.tenure == "no drilling":
             words += " Here nothing may be drilled: ask first, or leave it standing in a corner."
         yield PartWanted("screw hooks", math.ceil(len(rolls) / 2), _count(own), words, _named(library, "screw hooks"))
+
+
+def _card_stands(scenes: Sequence[Scene], hand: Sequence[Item], library: Sequence[Item]) -> Iterable[PartWanted]:
+    """Stands for cards that nothing holds, besides those of the kit that the set leaves free."""
+    wanted, free, where = max((_loose(scene, hand) for scene in scenes), key=lambda one: one[0] - one[1])
+    if wanted <= 0:
+        return
+    shelf = [item for item in library if isinstance(item, Stand) and item.use in HOLDS and item.price is not None]
+    item = min(shelf, key=lambda one: one.price or 0, default=None)
+    words = (
+        f"In “{where}” {wanted} card{'s' if wanted > 1 else ''} off the floor {'are' if wanted > 1 else 'is'} held by "
+    )
+    yield PartWanted("stands for cards", wanted, min(free, wanted), words + "nothing; a clamp goes on the stand.", item)
+
+
+def _loose(scene: Scene, hand: Sequence[Item]) -> tuple[int, int, str]:
+    """How many cards of a set nothing holds, how many stands it leaves free, and its name."""
+    used = Counter(used_by(scene.plan))
+    stands = [item for item in hand if isinstance(item, Stand) and item.use in HOLDS]
+    free = sum(max(item.quantity - used[item.id], 0) for item in stands)
+    return sum(in_the_air(scene, place) for place in scene.plan.props), free, scene.plan.name

@@ -359,7 +359,7 @@ def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Prop
     if place is None or lack > FARTHEST_ASIDE:
         return
     x, y = place
-    name = path.split("/")[-1]
+    name = _called(scene, path)
     away = np.array([x - margin.at[0], y - margin.at[1]])
     if np.hypot(*away) > 0.03 and margin.code in ("fit.overlap", "fit.door"):
         spot = np.array([x, y]) + away / np.hypot(*away) * lack
@@ -377,6 +377,17 @@ def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Prop
             f"Move the whole set {say.short_by(lack)} {_towards(scene, dx, dy)}",
             Shift(target=scene.path, dx=round(dx * lack, 3), dy=round(dy * lack, 3)),
         )
+
+
+def _called(scene: Scene, path: str) -> str:
+    """What the thing at a path is called before how far it moves: a light by its name, a thing of the kit by its own,
+    which may end in a size."""
+    key = path.split("/")[-1]
+    light, prop = scene.light_at(path), by_id(scene.plan.props, key)
+    item = scene.gear.get(prop.item or "") if prop is not None and "/props/" in path else None
+    if item is not None:
+        return f"{item.called} by" if item.called[-2:] in ("cm", " m") or item.called[-1:].isdigit() else item.called
+    return light.name if light is not None else key
 
 
 def _place(scene: Scene, path: str) -> tuple[float, float] | None:

@@ -77,8 +77,16 @@ def margins(scene: Scene) -> Iterable[Margin]:
             continue
         if isinstance(stand, Stand):
             yield from _held(scene, place, item, stand)
-        elif scene.base_of(place) > LOW and abs(place.tilt) < FLAT and not _rests(scene, place):
+        elif in_the_air(scene, place):
             yield _in_the_air(scene, place, item)
+
+
+def in_the_air(scene: Scene, place: PropPlace) -> bool:
+    """Whether a thing of the set is an upright card off the floor that neither a stand nor a top holds."""
+    if not isinstance(scene.gear.get(place.item or ""), Board) or place.x is None or place.y is None:
+        return False
+    held = isinstance(scene.gear.get(place.support or ""), Stand) or abs(place.tilt) >= FLAT
+    return not held and scene.base_of(place) > LOW and not _rests(scene, place)
 
 
 def _rests(scene: Scene, place: PropPlace) -> bool:
