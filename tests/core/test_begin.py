@@ -428,7 +428,7 @@ def test_examples_and_their_documentation_say_the_same() -> None:
 
 
 def test_what_makes_one_line_short_is_taken_with_what_settles_that() -> None:
-    """Pink walls over a grey floor: cloth that takes the tint away darkens the picture, so neither it nor a longer time
+    """Pale pink walls over a dark floor: cloth that takes the tint away darkens the picture, so neither it nor a longer time
     alone leaves nothing Short."""
     studio = answered(("camera-half", "lens-50"), take=["Product on a sweep"], where={"like": "empty room"})
     way = next(iter(by_window(studio, studio.shots[0])))
@@ -436,8 +436,8 @@ def test_what_makes_one_line_short_is_taken_with_what_settles_that() -> None:
     found = best_kit(studio, slim(load().all(), studio.shots), 200.0, whole=False, hasty=True)
     for step in found["phases"]:
         studio = change(studio, accept(found, step["number"], studio))
-    coats = [("room/floor_finish", 25, "#888888")]
-    coats += [(f"room/walls/{wall.id}/finish", 70, "#f0d8c8") for wall in studio.room.walls]
+    coats = [("room/floor_finish", 12, "#555555")]
+    coats += [(f"room/walls/{wall.id}/finish", 66, "#f4e2d6") for wall in studio.room.walls]
     for target, lrv, colour in coats:
         studio = change(studio, SetFields(target=target, fields={"lrv": lrv, "colour": colour}))
     done = settle(studio)

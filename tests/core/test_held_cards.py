@@ -162,6 +162,14 @@ def better_of(data: Data) -> tuple[Remedy, ...]:
     return remedies_of(studio, told(studio)["support.card"], ledger_of(studio))
 
 
+def test_beside_a_table_it_is_not_let_down_where_the_table_hides_it() -> None:
+    data = carded(0.9, x=2.7)
+    data["gear"].append(packed(TABLE))
+    data["shots"][0]["subjects"] = [{"id": "p", "name": "Jar", "kind": "object", "height": 0.2, "base": 0.75}]
+    data["sets"][0]["props"].append({"id": "t", "item": "t", "x": 2.0, "y": 1.9})
+    assert better_of(data) and not any("floor" in one.label for one in better_of(data))
+
+
 @pytest.mark.parametrize("words", ["on the floor", "small stand", "with a light stand and a clamp"])
 def test_remedies_hold_it(words: str) -> None:
     """Only a card that still reaches up to the face (at 1.59 m) is let down on the floor."""

@@ -327,7 +327,7 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
     if item is None or item.surface != card.surface or scene.lit_spot is None:
         return None
     angle = math.radians(scene.facing + card.round * side)
-    spot = scene.lit_spot[:2] + np.array([math.cos(angle), math.sin(angle)]) * out * card.far
+    spot = _card_spot(scene, np.array([math.cos(angle), math.sin(angle)]) * out * card.far)
     high, middle = value(item.height) or 0.6, float(scene.lit_spot[2]) + card.centre
     base, held = _underside(scene, spot, middle, high)
     holder = _holder(shelf, base + high / 2) if held else None
@@ -341,6 +341,19 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
         height=_r(base),
         support=holder.id if holder else None,
     )
+
+
+NEARER = (1.0, 0.85, 0.7, 0.55)
+"""Shares of its distance at which a card may come to stand on the table instead of beside it; project choice."""
+
+
+def _card_spot(scene: Scene, way: Vector) -> Vector:
+    """Where a card stands that should be so far from the face (2,) [m]: on the subject's table, if that reaches nearly
+    as far."""
+    assert scene.lit_spot is not None
+    spots = [scene.lit_spot[:2] + way * share for share in NEARER]
+    tops = [top for prop in scene.plan.props if (top := scene.table_top(prop)) is not None]
+    return next((spot for spot in spots if any(float(top.inside(spot[None])[0]) >= 0 for top in tops)), spots[0])
 
 
 OVER_MIDDLE = 0.1

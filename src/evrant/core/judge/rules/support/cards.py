@@ -225,7 +225,7 @@ def _set_down(scene: Scene, place: PropPlace, item: Board, path: str) -> Iterabl
     least = (
         -math.inf if scene.lit_spot is None or item.height is None else scene.lit_spot[2] - item.height.value - UNDER
     )
-    if least <= 0:
+    if least <= 0 and (item.height is None or item.height.value >= scene.surface + UNDER):  # not hidden by the table
         yield Proposal(f"Stand the {item.called} on the floor", SetFields(target=path, fields={"height": 0.0}))
     spot = np.array([[place.x, place.y]], dtype=float)
     for top in furniture(scene):
