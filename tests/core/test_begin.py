@@ -428,8 +428,8 @@ def test_examples_and_their_documentation_say_the_same() -> None:
 
 
 def test_what_makes_one_line_short_is_taken_with_what_settles_that() -> None:
-    """Pale pink walls over a dark floor: cloth that takes the tint away darkens the picture, so neither it nor a longer time
-    alone leaves nothing Short."""
+    """Pale pink walls over a dark floor: cloth that takes the tint away darkens the picture, so neither it nor a longer
+    time alone leaves nothing Short."""
     studio = answered(("camera-half", "lens-50"), take=["Product on a sweep"], where={"like": "empty room"})
     way = next(iter(by_window(studio, studio.shots[0])))
     studio = change(studio, Several(edits=way.edits))

@@ -13,6 +13,7 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.light.by_window import daylight_way
 from evrant.core.light.lit import Lit, lit
+from evrant.core.place.lighting import lit as place_lights
 from evrant.core.place.moves import change
 from evrant.core.search.arrange.search import arrange
 from evrant.core.space.scene import Scene, scene_of
@@ -207,3 +208,15 @@ def test_arrange_puts_it_against_the_window_wherever_the_set_stands(wall: str) -
     for one in found.sets:
         told = line(studio.changed(sets=(one.plan,)))
         assert told is not None and told.verdict is not Verdict.SHORT
+
+
+def test_a_reflector_is_never_placed_so_far_that_it_gives_nothing_back() -> None:
+    """Twice the size of a card of 60 × 90 cm is 1.47 m, however far off a light would stand."""
+    data = by_day(window("north"), card=80, pattern="window and reflector")
+    data["gear"][-1]["status"] = "owned"
+    scene = the_scene(data)
+    assert scene.lit_spot is not None
+    for out, far in ((1.0, 0.8), (3.5, 2 * math.sqrt(0.54))):
+        (card,) = place_lights(scene, "window and reflector", distance=out).props
+        assert card.x is not None and card.y is not None
+        assert math.hypot(card.x - scene.lit_spot[0], card.y - scene.lit_spot[1]) == pytest.approx(far, abs=2e-3)

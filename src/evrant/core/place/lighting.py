@@ -327,7 +327,10 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
     if item is None or item.surface != card.surface or scene.lit_spot is None:
         return None
     angle = math.radians(scene.facing + card.round * side)
-    spot = _card_spot(scene, np.array([math.cos(angle), math.sin(angle)]) * out * card.far)
+    far = out * card.far
+    if card.surface == "white":
+        far = min(far, GIVES_BACK * math.sqrt((value(item.width) or 0.6) * (value(item.height) or 0.6)))
+    spot = _card_spot(scene, np.array([math.cos(angle), math.sin(angle)]) * far)
     high, middle = value(item.height) or 0.6, float(scene.lit_spot[2]) + card.centre
     base, held = _underside(scene, spot, middle, high)
     holder = _holder(shelf, base + high / 2) if held else None
@@ -343,6 +346,8 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
     )
 
 
+GIVES_BACK = 2.0
+"""A reflector stands no farther off than so many times its size; common practice, no source."""
 NEARER = (1.0, 0.85, 0.7, 0.55)
 """Shares of its distance at which a card may come to stand on the table instead of beside it; project choice."""
 
