@@ -126,6 +126,14 @@ def test_the_stand_reaches_the_middle_of_the_card(height: float, reach: float, v
     assert found.margin == pytest.approx(reach, abs=1e-6) and found.verdict is verdict
 
 
+@pytest.mark.parametrize("use", ["hook", "wall boom", "rail or crossbar", "boom arm"])
+def test_what_has_no_feet_is_not_said_to_hold_a_card(use: str) -> None:
+    data = carded(support="holder")
+    next(one for one in data["gear"] if one["id"] == "holder")["use"] = use
+    found = told(data)
+    assert found["support.card_reach"].verdict is Verdict.UNKNOWN and "support.card_load" not in found
+
+
 def test_the_stand_carries_the_card_or_says_what_is_missing() -> None:
     assert told(carded(support="holder"))["support.card_load"].margin == pytest.approx(1.6)
     heavy = carded(support="holder")

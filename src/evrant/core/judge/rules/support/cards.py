@@ -8,6 +8,7 @@ import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
+from evrant.core.base.tables.supports import FEETLESS
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
@@ -117,6 +118,11 @@ def _held(scene: Scene, place: PropPlace, item: Board, stand: Stand) -> Iterable
     path, say = f"{scene.path}/props/{place.id}", Say.of(scene.brief)
     about, mount = (path, f"gear/{stand.id}"), scene.card_mount(place)
     title = f"Stand of the {item.called}"
+    if stand.use in FEETLESS:
+        words = f"Whether the {stand.called} holds the {item.called} there is not known."
+        find = "Hold it with a stand on feet, or hang it from a rail or hook as a background and judge it there."
+        yield unknown(REACH, (path, f"gear/{stand.id}"), words, find, title=title, subject=path)
+        return
     if mount is None:
         words = f"The height of the {item.called} is missing."
         yield unknown(REACH, (f"gear/{item.id}", path), words, "Measure it.", title=title, subject=path)
