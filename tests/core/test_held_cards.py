@@ -12,6 +12,7 @@ from evrant.core.base.margins import Margin, Remedy, Verdict
 from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
+from evrant.core.judge.safety import hazards
 from evrant.core.mechanics.supports import Missing, Standing, card_standing
 from evrant.core.place.moves import change
 from evrant.core.search.kit.parts import parts_wanted
@@ -225,3 +226,9 @@ def test_the_kit_says_that_it_lacks_a_stand_for_the_card() -> None:
     assert found.lacks == 1 and found.item is not None and found.item.kind == "stand"
     for held in (carded(0.0), carded(support="holder")):
         assert not [one for one in parts_wanted(parse(held), load().all()) if one.word == "stands for cards"]
+
+
+def test_the_safety_sheet_names_the_card_that_may_tip() -> None:
+    data = carded(support="holder")
+    found = hazards(the_scene(data), ledger_of(parse(data)).lines)
+    assert any("white card tips at" in one.cause.lower() for one in found)

@@ -69,11 +69,11 @@ def _named(words: list[str]) -> str | None:
 def _stands(scene: Scene) -> str | None:
     found = []
     for path, made in all_standing(scene):
-        name = path.split("/")[-1] if "/lights/" not in path else _light_name(scene, path)
         if isinstance(made, Standing):
             angle = float(made.stability(friction_of(scene)).angle)
-            found.append(f"{name} tips at {angle:.0f}° (wanted {demand_of(scene, made).angle:.0f}°)")
+            found.append(f"{made.name} tips at {angle:.0f}° (wanted {demand_of(scene, made).angle:.0f}°)")
         else:
+            name = path.split("/")[-1] if "/lights/" not in path else _light_name(scene, path)
             found.append(f"{name}: {made.words[:1].lower()}{made.words[1:].rstrip('.')}")
     for light in scene.lights:
         if light.stand is not None and light.stand.use in FEETLESS:

@@ -12,7 +12,7 @@ from evrant.core.place.patterns import PATTERNS, Beam, CardPlace, direction
 from evrant.core.space.footprint import first_wall
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector
-from evrant.core.space.stands import ARM, stand_of
+from evrant.core.space.stands import ARM, holds_at, stand_of
 from evrant.core.studio.gear import Board, Flash, Item, Lamp, Modifier, Stand
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
@@ -377,10 +377,9 @@ def _underside(scene: Scene, spot: Vector, middle: float, high: float) -> tuple[
 
 def _holder(shelf: Shelf, middle: float) -> Stand | None:
     """A stand that is left and holds a card by its middle [m]; none of those that are too low."""
-    stands = [one for one in shelf.items if isinstance(one, Stand) and one.use in ("light stand", "rolling stand")]
-    left = [one for one in stands if shelf.taken.get(one.id, 0) < one.quantity]
-    able = [one for one in left if (value(one.max_height) or 0.0) >= middle >= (value(one.min_height) or 0.0)]
-    return shelf.take(Stand, able[0].id) if able else None
+    stands = (one for one in shelf.items if isinstance(one, Stand) and holds_at(one, middle))
+    left = next((one.id for one in stands if shelf.taken.get(one.id, 0) < one.quantity), None)
+    return shelf.take(Stand, left) if left else None
 
 
 def turned(scene: Scene, facing: float) -> SetPlan:

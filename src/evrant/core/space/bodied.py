@@ -1,18 +1,24 @@
 """The bodies of a set: its subjects, camera, background, lights and props as things that take up space."""
 
+import math
 from collections.abc import Iterable
 from dataclasses import replace
 from functools import cached_property
 
+import numpy as np
+
 from evrant.core.space import figures, volumes
 from evrant.core.space.lights import Light
 from evrant.core.space.placed import Placed, kind_of, point
-from evrant.core.space.solids import Points
+from evrant.core.space.solids import Points, Vector
 from evrant.core.space.stature import USUAL
 from evrant.core.space.things import Part, Thing, door_swing, open_leaf
 from evrant.core.studio.gear import Board, Microphone, Stand, Table, Tent
 from evrant.core.studio.room import Door
 from evrant.core.studio.sets import Person, PropPlace
+
+BEHIND_CARD = 0.05
+"""The stand that holds a card stands so far behind it [m]; from memory."""
 
 
 class Bodied(Placed):
@@ -101,6 +107,20 @@ class Bodied(Placed):
             return thing
         stand, mount = held
         return replace(thing, parts=(*thing.parts, *volumes.light_support(stand, mount, None, None)))
+
+    def card_mount(self, place: PropPlace) -> tuple[Stand, Vector] | None:
+        """The stand that holds a card, and where (3,) on its back: behind its middle, on the side away from the
+        subject. None of other things, of a card that nothing holds, and while a size or its place is missing."""
+        item, stand = self.gear.get(place.item or ""), self.gear.get(place.support or "")
+        spot = point(place.x, place.y)
+        if not isinstance(item, Board) or not isinstance(stand, Stand) or spot is None or item.height is None:
+            return None
+        angle = math.radians(place.turn)
+        back = np.array([-math.sin(angle), math.cos(angle)])
+        if self.mark is not None and float((spot - self.mark) @ back) < 0:
+            back = -back
+        middle = volumes.card_middle(self.base_of(place), item.height.value, place.tilt)
+        return stand, np.array([*(spot + back * BEHIND_CARD), middle])
 
     def door_thing(self, door: Door) -> Thing | None:
         """A door as the sweep of its leaf, or the leaf alone where it stays open; None when it takes up no room."""

@@ -24,7 +24,6 @@ from evrant.core.studio.brief import Brief
 from evrant.core.studio.gear import (
     TABLES,
     Backdrop,
-    Board,
     Camera,
     Flash,
     Holder,
@@ -41,8 +40,6 @@ from evrant.core.studio.sets import LightPlace, PropPlace, SetPlan
 from evrant.core.studio.shots import Shot, Subject
 
 K = TypeVar("K")
-BEHIND_CARD = 0.05
-"""The stand that holds a card stands so far behind it [m]; from memory."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -427,20 +424,6 @@ class Placed:
         if isinstance(item, Table) and item.form == "turntable":
             return self._under(place)
         return self.surface if isinstance(item, Tent) or getattr(item, "form", "") == "water tray" else 0.0
-
-    def card_mount(self, place: PropPlace) -> tuple[Stand, Vector] | None:
-        """The stand that holds a card, and where (3,) on its back: behind its middle, on the side away from the
-        subject. None of other things, of a card that nothing holds, and while a size or its place is missing."""
-        item, stand = self.gear.get(place.item or ""), self.gear.get(place.support or "")
-        spot = point(place.x, place.y)
-        if not isinstance(item, Board) or not isinstance(stand, Stand) or spot is None or item.height is None:
-            return None
-        angle = math.radians(place.turn)
-        back = np.array([-math.sin(angle), math.cos(angle)])
-        if self.mark is not None and float((spot - self.mark) @ back) < 0:
-            back = -back
-        middle = self.base_of(place) + item.height.value / 2 * abs(math.cos(math.radians(place.tilt)))
-        return stand, np.array([*(spot + back * BEHIND_CARD), middle])
 
     def table_top(self, place: PropPlace) -> Top | None:
         """The top of a table or stool of the set; None of other things, and while a size or its place is missing."""

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
+from evrant.core.base.tables.supports import CARD_STANDS
 from evrant.core.studio.gear import Item, Stand
 from evrant.core.studio.sets import LightPlace
 
@@ -27,6 +28,12 @@ def column_of(gear: Mapping[str, Item], place: LightPlace) -> Stand | None:
     arm, column = gear.get(place.support or ""), gear.get(place.stands_on or "")
     held = isinstance(arm, Stand) and arm.use == ARM and isinstance(column, Stand) and column.use != ARM
     return column if held and isinstance(column, Stand) else None
+
+
+def holds_at(stand: Stand, middle: float) -> bool:
+    """Whether a card whose middle is so high [m] can be clamped to a stand."""
+    low, high = stand.min_height.value if stand.min_height else 0.0, stand.max_height.value if stand.max_height else 0.0
+    return stand.use in CARD_STANDS and low <= middle <= high
 
 
 def _joined(arm: Stand, column: Stand) -> Stand:

@@ -10,9 +10,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from evrant.core.base.margins import Margin, Verdict
+from evrant.core.base.tables.supports import CARD_STANDS
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.rules.power.triggers import RECEIVERS, TRANSMITTER
-from evrant.core.judge.rules.support.cards import HOLDS, in_the_air
+from evrant.core.judge.rules.support.cards import in_the_air
 from evrant.core.judge.rules.support.joints import JOINT, MOUNT
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.stowage.packing import pack
@@ -277,7 +278,7 @@ def _card_stands(scenes: Sequence[Scene], hand: Sequence[Item], library: Sequenc
     wanted, free, where = max((_loose(scene, hand) for scene in scenes), key=lambda one: one[0] - one[1])
     if wanted <= 0:
         return
-    shelf = [item for item in library if isinstance(item, Stand) and item.use in HOLDS and item.price is not None]
+    shelf = [item for item in library if isinstance(item, Stand) and item.use in CARD_STANDS and item.price is not None]
     item = min(shelf, key=lambda one: one.price or 0, default=None)
     words = (
         f"In “{where}” {wanted} card{'s' if wanted > 1 else ''} off the floor {'are' if wanted > 1 else 'is'} held by "
@@ -288,6 +289,6 @@ def _card_stands(scenes: Sequence[Scene], hand: Sequence[Item], library: Sequenc
 def _loose(scene: Scene, hand: Sequence[Item]) -> tuple[int, int, str]:
     """How many cards of a set nothing holds, how many stands it leaves free, and its name."""
     used = Counter(used_by(scene.plan))
-    stands = [item for item in hand if isinstance(item, Stand) and item.use in HOLDS]
+    stands = [item for item in hand if isinstance(item, Stand) and item.use in CARD_STANDS]
     free = sum(max(item.quantity - used[item.id], 0) for item in stands)
     return sum(in_the_air(scene, place) for place in scene.plan.props), free, scene.plan.name

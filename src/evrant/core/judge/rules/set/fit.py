@@ -364,30 +364,27 @@ def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Prop
     if np.hypot(*away) > 0.03 and margin.code in ("fit.overlap", "fit.door"):
         spot = np.array([x, y]) + away / np.hypot(*away) * lack
         yield Proposal(
-            f"Move the {name} {say.short_by(lack)} straight away",
+            f"Move the {name} by {say.short_by(lack)} straight away",
             SetFields(target=path, fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}),
         )
     for dx, dy in _ways(margin, x, y):
         fields = {"x": round(x + dx * lack, 3), "y": round(y + dy * lack, 3)}
         yield Proposal(
-            f"Move the {name} {say.short_by(lack)} {_towards(scene, dx, dy)}", SetFields(target=path, fields=fields)
+            f"Move the {name} by {say.short_by(lack)} {_towards(scene, dx, dy)}", SetFields(target=path, fields=fields)
         )
     for dx, dy in _ways(margin, x, y)[:2]:
         yield Proposal(
-            f"Move the whole set {say.short_by(lack)} {_towards(scene, dx, dy)}",
+            f"Move the whole set by {say.short_by(lack)} {_towards(scene, dx, dy)}",
             Shift(target=scene.path, dx=round(dx * lack, 3), dy=round(dy * lack, 3)),
         )
 
 
 def _called(scene: Scene, path: str) -> str:
-    """What the thing at a path is called before how far it moves: a light by its name, a thing of the kit by its own,
-    which may end in a size."""
+    """What the thing at a path is called: a light by its name, a thing of the kit by its own."""
     key = path.split("/")[-1]
     light, prop = scene.light_at(path), by_id(scene.plan.props, key)
     item = scene.gear.get(prop.item or "") if prop is not None and "/props/" in path else None
-    if item is not None:
-        return f"{item.called} by" if item.called[-2:] in ("cm", " m") or item.called[-1:].isdigit() else item.called
-    return light.name if light is not None else key
+    return light.name if light is not None else item.called if item is not None else key
 
 
 def _place(scene: Scene, path: str) -> tuple[float, float] | None:

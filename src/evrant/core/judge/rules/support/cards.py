@@ -8,11 +8,12 @@ import numpy as np
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
-from evrant.core.base.tables.supports import FEETLESS
+from evrant.core.base.tables.supports import CARD_STANDS, FEETLESS
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
 from evrant.core.space.scene import Scene
+from evrant.core.space.stands import holds_at
 from evrant.core.space.tops import FLAT, furniture, tops_at
 from evrant.core.studio.gear import Board, Stand
 from evrant.core.studio.sets import PropPlace, used_by
@@ -60,8 +61,6 @@ LOW = 0.05
 PROPPED, BESIDE = 0.15, 0.10
 """A card so little above a top is propped up on it [m], and stands on one whose edge it passes by so much [m]; common
 practice, no source."""
-HOLDS = ("light stand", "rolling stand")
-"""Stands that cards are clamped to."""
 UNDER = 0.3
 """A card that ends no lower under a face or thing still throws light on it [m]; project choice."""
 STAND = {"use": "light stand", "min_height": 0.75, "max_height": 1.9, "foot_radius": 0.45, "load": 3.0, "mass": 1.1}
@@ -189,16 +188,15 @@ def other_holders(studio: Studio, scene: Scene, path: str) -> Iterable[Proposal]
     if place is None or item is None:
         return
     for stand in studio.gear:
-        if isinstance(stand, Stand) and stand.use in HOLDS and stand.id != place.support:
+        if isinstance(stand, Stand) and stand.use in CARD_STANDS and stand.id != place.support:
             yield Proposal(f"Hold it with the {stand.called}", SetFields(target=path, fields={"support": stand.id}))
 
 
 def free_stand(studio: Studio, scene: Scene, middle: float) -> str | None:
     """A light stand of the kit that the set does not use yet and that holds a card by its middle [m]."""
     used = Counter(used_by(scene.plan))
-    stands = (one for one in studio.gear if isinstance(one, Stand) and one.use in HOLDS and one.at_hand)
-    free = (one for one in stands if used[one.id] < one.quantity)
-    return next((one.id for one in free if one.max_height is not None and one.max_height.value >= middle), None)
+    stands = (one for one in studio.gear if isinstance(one, Stand) and one.at_hand and holds_at(one, middle))
+    return next((one.id for one in stands if used[one.id] < one.quantity), None)
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
@@ -208,8 +206,8 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     item = scene.gear.get(place.item or "") if scene and place else None
     if scene is None or place is None or not isinstance(item, Board):
         return
-    if margin.code == REACH.code and margin.margin is not None and margin.have is not None and item.height is not None:
-        base = round(margin.have - item.height.value / 2 * abs(math.cos(math.radians(place.tilt))), 2)
+    if margin.code == REACH.code and margin.need is not None and margin.have is not None:
+        base = round(scene.base_of(place) + margin.have - margin.need, 2)
         if base >= 0:
             words = f"Hold the {item.called} with its underside {Say.of(scene.brief).length(base)} up"
             yield Proposal(words, SetFields(target=path, fields={"height": base}))
