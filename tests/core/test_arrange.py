@@ -1,11 +1,11 @@
 """The search: what it returns fits, what it cannot find is proved, what it promises is verified."""
 
 import copy
-import time
 from typing import Any
 
 import numpy as np
 import pytest
+from helpers.clocks import patient
 from helpers.mirror import mirrored
 from helpers.studios import demo, item, one_portrait, parse
 
@@ -206,7 +206,7 @@ def test_the_full_length_is_not_possible_and_the_changes_offered_make_it_so() ->
     assert shot is not None
     result = arrange(studio, shot)
     assert not result.fits and result.proved
-    found = possible_with(studio, shot, most=2, budget=60.0, trial=5.0, clock=time.perf_counter).found
+    found = possible_with(studio, shot, most=2, budget=60.0, trial=5.0, clock=patient).found
     assert found
     for one in found:
         changed = studio
@@ -224,11 +224,11 @@ def test_shot_by_lens_and_by_room() -> None:
     long_lens = {"kind": "lens", "id": "l200", "name": "200 mm", "status": "considered", "focal": 0.2}
     data["gear"].append(long_lens)
     studio = studio_of(data)
-    cells = {cell.lens: cell for cell in shot_by_lens(studio, studio.shots[0], budget=3.0, clock=time.perf_counter)}
+    cells = {cell.lens: cell for cell in shot_by_lens(studio, studio.shots[0], budget=3.0, clock=patient)}
     assert cells["l50"].fits and not cells["l200"].fits and cells["l200"].binds.endswith(".")
     small = copy.deepcopy(data["room"]) | {"footprint": {"kind": "rectangle", "length": 2.2, "width": 2.0}}
     two = studio_of(data | {"rooms": [{"id": "closet", "name": "Closet", "room": small | {"doors": []}}]})
-    here, closet = shot_by_room(two, two.shots[0], budget=3.0, clock=time.perf_counter)
+    here, closet = shot_by_room(two, two.shots[0], budget=3.0, clock=patient)
     assert here.fits and not closet.fits and closet.room == "closet"
 
 
@@ -251,14 +251,14 @@ def test_looking_down_wall_hung_and_bare_walls_are_arranged_too() -> None:
         "subjects": [{"id": "p", "name": "Lay", "kind": "object", "height": 0.03, "width": 0.6, "depth": 0.4}],
     }
     studio = studio_of(data)
-    above = arrange(studio, studio.shots[0], budget=20.0, most=1, clock=time.perf_counter)
+    above = arrange(studio, studio.shots[0], budget=20.0, most=1, clock=patient)
     assert above.fits
     scene = scene_of(with_set(studio, above.sets[0].plan), above.sets[0].plan)
     assert scene is not None and scene.view is not None and scene.view.forward[2] == pytest.approx(-1.0, abs=1e-6)
     walls = one_portrait()
     item(walls, "stands").update({"system": "wall brackets", "off_wall": 0.15, "max_height": 4.0, "foot_radius": None})
     studio = studio_of(walls)
-    hung = arrange(studio, studio.shots[0], budget=20.0, most=1, clock=time.perf_counter)
+    hung = arrange(studio, studio.shots[0], budget=20.0, most=1, clock=patient)
     assert hung.proved
     places = [m for m in hung.sets[0].judged.lines if m.code == "support.holder_place"]
     assert hung.fits and places and places[0].verdict is not Verdict.SHORT
@@ -266,12 +266,12 @@ def test_looking_down_wall_hung_and_bare_walls_are_arranged_too() -> None:
     rod["room"]["footprint"]["width"] = 3.0
     item(rod, "stands").update({"system": "tension rod", "min_width": 2.0, "max_width": 3.2, "foot_radius": None})
     studio = studio_of(rod)
-    between = arrange(studio, studio.shots[0], budget=20.0, most=1, clock=time.perf_counter)
+    between = arrange(studio, studio.shots[0], budget=20.0, most=1, clock=patient)
     assert between.fits and between.proved
     bare = one_portrait()
     bare["gear"] = [one for one in bare["gear"] if one["kind"] not in ("backdrop", "holder")]
     studio = studio_of(bare)
-    plain = arrange(studio, studio.shots[0], budget=20.0, most=1, clock=time.perf_counter)
+    plain = arrange(studio, studio.shots[0], budget=20.0, most=1, clock=patient)
     assert plain.fits and plain.sets[0].plan.background.wall is not None
 
 

@@ -3,13 +3,13 @@
 import json
 import math
 import re
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+from helpers.clocks import patient
 from helpers.studios import demo, item, one_portrait, parse
 from pydantic import ValidationError
 
@@ -302,8 +302,8 @@ def test_nothing_owned_and_little_money_ends_in_a_plan_within_it() -> None:
             found.append(one)
 
     studio = answered(take=["Self-portrait, half-length"], spend=150, where={"like": "empty room"})
-    clock, pocket = time.perf_counter, things(["telephone"])
-    propose(studio, load().all(), tell=heard, stop=lambda: bool(found), clock=clock, pocket=pocket, pace=3.0)
+    clock, pocket = patient, things(["telephone"])
+    propose(studio, load().all(), tell=heard, stop=lambda: bool(found), clock=clock, pocket=pocket)
     (first,) = found[:1]
     assert first.made and not first.missing and not first.beyond and first.cost <= 150
     assert "telephone" in first.character and first.changes[0].startswith("Take it with a telephone, if you have one")
@@ -315,7 +315,7 @@ def test_one_plan_with_a_telephone_does_not_end_the_search_for_another() -> None
     heard: list[str] = []
     studio = answered(spend=200, where={"like": "small bedroom", "window": "yes"})
     by_window = "By the window, with a telephone: what it takes"
-    clock, pocket = time.perf_counter, things(["telephone"])
+    clock, pocket = patient, things(["telephone"])
     propose(
         studio,
         load().all(),
@@ -323,7 +323,6 @@ def test_one_plan_with_a_telephone_does_not_end_the_search_for_another() -> None
         stop=lambda: by_window in heard,
         clock=clock,
         pocket=pocket,
-        pace=3.0,
     )
     assert "By lamps that stay on, with a telephone: something works" in heard and heard[-1] == by_window
 
@@ -396,7 +395,7 @@ def test_beside_a_plan_with_a_new_lens_stands_one_with_ones_own(monkeypatch: pyt
     every = propose_module.tries
     daylight = [one for one in every(studio, load().all(), ()) if one[1].words == "By the window"]
     monkeypatch.setattr(propose_module, "tries", lambda *_: iter(daylight))
-    found = {one.character: one for one in propose(studio, load().all(), clock=time.perf_counter, pace=3.0)}
+    found = {one.character: one for one in propose(studio, load().all(), clock=patient)}
     dear, own = found["By the window"], found["By the window, with the lens you have"]
     bought = {item.id for item in dear.studio.gear if item.status == "planned" and item.kind == "lens"}
     assert bought and not [item for item in own.studio.gear if item.status == "planned" and item.kind == "lens"]

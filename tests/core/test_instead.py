@@ -2,10 +2,10 @@
 here again and the plan judged by the ledger."""
 
 import math
-import time
 from typing import Any
 
 import pytest
+from helpers.clocks import patient
 
 from evrant.catalogue import load
 from evrant.core.base.margins import Verdict
@@ -62,7 +62,7 @@ def few(*more: str) -> list[Any]:
 
 
 def found(studio: Studio, euros: float, library: list[Any]) -> Instead | None:
-    return instead(studio, library, studio.shots[0], round(euros * 100), clock=time.perf_counter)
+    return instead(studio, library, studio.shots[0], round(euros * 100), clock=patient)
 
 
 def holds(studio: Studio, one: Instead, library: list[Any]) -> None:
@@ -88,7 +88,7 @@ def test_as_wished_a_telephone_makes_nothing_at_any_sum() -> None:
     answer = best_kit(studio, few(), 600.0, whole=False)
     assert "f/1.8" in answer["shots"][0]["why"] or "lens" in answer["shots"][0]["why"]
     assert "instead" not in answer["shots"][0], "only where it is asked for"
-    told = best_kit(studio, few(), 600.0, whole=False, changes=True, clock=time.perf_counter)["shots"][0]["instead"]
+    told = best_kit(studio, few(), 600.0, whole=False, changes=True, clock=patient)["shots"][0]["instead"]
     assert told["within"] and told["cost"] <= 600 and "f/1.8" in told["words"][0]
     assert apply(studio, EDIT.validate_python(told["edit"])).shots[0].aperture != studio.shots[0].aperture
 
@@ -140,7 +140,7 @@ def test_furniture_that_recipes_met_is_moved_first() -> None:
     studio = Studio.model_validate(data)
     met = ("The camera's stand and the bed are in each other's way.", "The key and the desk are in each other's way.")
     library = few("umbrella-85", "trigger-one", "swivel-shoe")
-    moved = instead(studio, library, studio.shots[0], 60_000, whys=met, clock=time.perf_counter)
+    moved = instead(studio, library, studio.shots[0], 60_000, whys=met, clock=patient)
     assert moved is not None and moved.way.words == ("push the bed aside",), "the desk stays"
     assert not any(box.id == "bed" for box in apply(studio, moved.way.edits[0]).room.boxes)
 

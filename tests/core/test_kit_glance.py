@@ -1,8 +1,7 @@
 """A glance at a room: has a picture its place, and how much room would it want?"""
 
-import time
-
 import pytest
+from helpers.clocks import patient
 
 from evrant.catalogue import load
 from evrant.core.base.quantity import ROOM_LENGTH
@@ -55,7 +54,7 @@ def test_what_gives_a_picture_its_place_is_tried_before_other_settings() -> None
 
 def test_where_nothing_makes_it_one_is_told_how_much_room_it_wants() -> None:
     studio = asked("Full-length, standing", "small bedroom", "camera-half", "lens-50")
-    found = propose(studio, [], seconds=1.0, clock=time.perf_counter)
+    found = propose(studio, [], seconds=1.0, clock=patient)
     assert [one.character for one in found] == [IN_THE_WAY]
     assert "in an empty one of" in found[0].missing["Full-length, standing"]
 

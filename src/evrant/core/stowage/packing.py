@@ -7,9 +7,9 @@ places is really placed, but what it leaves might fit by another hand.
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import product
+from itertools import islice, product
 from typing import Literal
 
 import numpy as np
@@ -62,13 +62,21 @@ class Packed:
 def pack(pieces: Sequence[Piece], spaces: Sequence[Space], starts: int = 30) -> Packed:
     """The packing that places most, then most volume, then the most used things best to hand."""
     best: Packed | None = None
-    options = list(product(LEANS, ORDERS, CHOICES))[: max(starts, 1)]
-    for lean, order, choice in options:
-        found = _packed(_ordered(pieces, order), _arranged(spaces, choice), lean)
+    for found in islice(_packings(pieces, spaces), max(starts, 1)):
         if best is None or _rank(found, spaces) > _rank(best, spaces):
             best = found
     assert best is not None
     return best
+
+
+def all_in(pieces: Sequence[Piece], spaces: Sequence[Space]) -> bool:
+    """Whether `pack` places every piece: the first packing that does ends the search."""
+    return any(not found.left for found in _packings(pieces, spaces))
+
+
+def _packings(pieces: Sequence[Piece], spaces: Sequence[Space]) -> Iterator[Packed]:
+    for lean, order, choice in product(LEANS, ORDERS, CHOICES):
+        yield _packed(_ordered(pieces, order), _arranged(spaces, choice), lean)
 
 
 def _rank(packed: Packed, spaces: Sequence[Space]) -> tuple[float, float, float]:
