@@ -1,6 +1,7 @@
 """`support.card` and what follows from the stand that holds one: nothing hangs in the air unsaid."""
 
 import math
+import re
 from typing import Any
 
 import numpy as np
@@ -19,6 +20,7 @@ from evrant.core.search.kit.parts import parts_wanted
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.stowage.striking import setting_up
 from evrant.core.studio.studio import Studio
+from evrant.drawing.stands import stands_sheet
 
 Data = dict[str, Any]
 CARD = {
@@ -232,3 +234,20 @@ def test_the_safety_sheet_names_the_card_that_may_tip() -> None:
     data = carded(support="holder")
     found = hazards(the_scene(data), ledger_of(parse(data)).lines)
     assert any("white card tips at" in one.cause.lower() for one in found)
+
+
+def test_the_support_page_draws_what_holds_a_card_as_it_draws_a_light_s_stand() -> None:
+    """Once: a set with a card and no light read "No support yet" beside the lines of its stand."""
+    data = carded(support="holder")
+    data["sets"][0]["lights"] = []
+    data["sets"][0]["background"] = {}
+    scene = the_scene(data)
+    lines = ledger_of(parse(data)).of_set("s")
+    svg = stands_sheet(scene, lines, 900.0, 700.0)
+    (group,) = re.findall(r'<g [^>]*data-path="sets/s/props/card".*', svg)
+    for code in ("support.card_load", "support.card_reach", "support.tipping"):
+        (one,) = [m for m in lines if m.code == code and m.about[0] == "sets/s/props/card"]
+        assert f'data-key="{one.key}"' in group
+    assert 'class="column"' in group and 'class="plumb"' in group
+    data["sets"][0]["props"][0] |= {"support": None, "height": 0.0}
+    assert "props/card" not in stands_sheet(the_scene(data), lines, 900.0, 700.0)

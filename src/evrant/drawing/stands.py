@@ -10,6 +10,7 @@ from evrant.core.mechanics.supports import (
     Standing,
     background_standing,
     camera_standing,
+    card_standing,
     friction_of,
     joint_of,
     light_standing,
@@ -18,8 +19,9 @@ from evrant.core.mechanics.supports import (
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.space.things import Thing
+from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.words import Say
-from evrant.drawing.bodies import light_shapes, outline, stand_shapes
+from evrant.drawing.bodies import light_shapes, outline, prop_outline, stand_shapes
 from evrant.drawing.labels import settled
 from evrant.drawing.layout import NARROW, Frame
 from evrant.drawing.rig import side_of
@@ -29,7 +31,7 @@ FLOOR, TOP, ROW, SIDE = 34.0, 30.0, 21.0, 12.0
 MOST_ROWS = 5
 
 
-class Card:
+class Support:
     """One support: what is drawn and what is said under it."""
 
     def __init__(
@@ -69,8 +71,8 @@ def _facing(light: Light | None) -> np.ndarray:
     return np.array([1.0, 0.0])
 
 
-def cards(scene: Scene) -> list[Card]:
-    """The supports of a set in the order of its lights, then background and camera."""
+def supports(scene: Scene) -> list[Support]:
+    """The supports of a set in the order of its lights, then background, camera and what holds cards."""
     things = {thing.path: thing for thing in scene.things if thing.kind == "light"}
     found = []
     for light in scene.lights:
@@ -78,15 +80,25 @@ def cards(scene: Scene) -> list[Card]:
             continue
         made = light_standing(light, joint_of(scene, light), shared(scene, light))
         standing = made if isinstance(made, Standing) else None
-        found.append(Card(light.name, light.path, things.get(light.path), standing, light))
+        found.append(Support(light.name, light.path, things.get(light.path), standing, light))
     builds = {"background": background_standing, "camera": camera_standing}
     for name, kind in (("background", "holder"), ("camera", "camera")):
         made = builds[name](scene)
         thing = next((t for t in scene.things if t.kind == kind), None)
         if isinstance(made, Standing) or (thing is not None and name == "background"):
             standing = made if isinstance(made, Standing) else None
-            found.append(Card(name, f"{scene.path}/{name}", thing, standing, None, _across(scene)))
-    return found
+            found.append(Support(name, f"{scene.path}/{name}", thing, standing, None, _across(scene)))
+    return found + [one for place in scene.plan.props if (one := _holding(scene, place)) is not None]
+
+
+def _holding(scene: Scene, place: PropPlace) -> Support | None:
+    """A card with the stand that holds it."""
+    path, item, held = f"{scene.path}/props/{place.id}", scene.gear.get(place.item or ""), scene.card_mount(place)
+    thing = next((one for one in scene.things if one.path == path), None)
+    if item is None or held is None or thing is None:
+        return None
+    made = card_standing(scene, place)
+    return Support(item.called, path, thing, made if isinstance(made, Standing) else None, None)
 
 
 def _across(scene: Scene) -> np.ndarray | None:
@@ -102,12 +114,12 @@ def _across(scene: Scene) -> np.ndarray | None:
 
 def stands_sheet(scene: Scene, lines: Sequence[Margin], width: float, height: float) -> str:
     """All supports beside each other on one floor line."""
-    found = cards(scene)
+    found = supports(scene)
     if not found:
-        words = "No support yet: choose stands, booms or fixings for the lights of this set."
+        words = "No support yet: choose stands, booms or fixings for the lights and cards of this set."
         blank = text(width / 2, height / 2, words, "note", text_anchor="middle")
         return _svg(scene, width, height, blank)
-    rows = {card.path: _rows(card, lines) for card in found}
+    rows = {one.path: _rows(one, lines) for one in found}
     deep = min(max(len(r) for r in rows.values()), MOST_ROWS) * ROW + FLOOR
     columns = max(min(len(found), int(width // 150)), 1)
     tiers = -(-len(found) // columns)
@@ -115,13 +127,13 @@ def stands_sheet(scene: Scene, lines: Sequence[Margin], width: float, height: fl
         height = tiers * (deep + 250.0)
     wide, high = width / columns, height / tiers
     room = high - deep - TOP
-    spans = [card.span for card in found]
+    spans = [one.span for one in found]
     widest, highest = max(right - left for left, right, _ in spans), max(s[2] for s in spans)
     scale = min((wide - 2 * SIDE) / widest, room / highest, 200.0)
     parts = []
-    for place, (card, span) in enumerate(zip(found, spans, strict=True)):
+    for place, (one, span) in enumerate(zip(found, spans, strict=True)):
         x, y = wide * (place % columns), high * (place // columns)
-        parts.append(_card(scene, card, span, rows[card.path], x, y + high - deep, wide, scale))
+        parts.append(_drawn(scene, one, span, rows[one.path], x, y + high - deep, wide, scale))
     return _svg(scene, width, height, *parts)
 
 
@@ -138,9 +150,9 @@ def _svg(scene: Scene, width: float, height: float, *parts: str) -> str:
     )
 
 
-def _card(
+def _drawn(
     scene: Scene,
-    card: Card,
+    support: Support,
     span: tuple[float, float, float],
     rows: list[tuple[Margin, str]],
     x: float,
@@ -149,28 +161,30 @@ def _card(
     scale: float,
 ) -> str:
     middle = x + wide / 2 - (span[0] + span[1]) / 2 * scale
-    low = float(card.middle @ card.way) - middle / scale
-    frame = Frame("facing", 0, 0, 1, floor, scale, np.array([*card.way, 0.0]), np.array([0.0, 0.0, 1.0]), (low, 0.0))
+    low = float(support.middle @ support.way) - middle / scale
+    frame = Frame("facing", 0, 0, 1, floor, scale, np.array([*support.way, 0.0]), np.array([0.0, 0.0, 1.0]), (low, 0.0))
     say = Say.of(scene.brief)
     shapes = [line((x + SIDE, floor), (x + wide - SIDE, floor), "ground")]
-    if card.thing is not None:
-        if card.light is not None:
-            shapes += light_shapes(frame, scene, card.light, card.thing)
+    if support.thing is not None:
+        if support.light is not None:
+            shapes += light_shapes(frame, scene, support.light, support.thing)
+        elif support.thing.kind == "prop":
+            shapes.append(prop_outline(frame, support.thing))
         else:
-            shapes += stand_shapes(frame, card.thing)
-            shapes += [shape(outline(frame, p), "solid") for p in card.thing.parts if p.kind == "head"]
-    if card.path.endswith("/background"):
+            shapes += stand_shapes(frame, support.thing)
+            shapes += [shape(outline(frame, p), "solid") for p in support.thing.parts if p.kind == "head"]
+    if support.path.endswith("/background"):
         paper = [part for thing in scene.things if thing.kind == "backdrop" for part in thing.parts]
         shapes[1:1] = [shape(outline(frame, part), "paper-face" if part.kind == "sheet" else "solid") for part in paper]
-    if card.made is not None:
-        shapes.append(_statics(frame, scene, card.made))
+    if support.made is not None:
+        shapes.append(_statics(frame, scene, support.made))
     top = floor - span[2] * scale - 12
-    shapes.append(text(x + wide / 2, max(top, 16.0), card.name.capitalize(), "view-title", text_anchor="middle"))
+    shapes.append(text(x + wide / 2, max(top, 16.0), support.name.capitalize(), "view-title", text_anchor="middle"))
     y = floor + 24
     for margin, word in rows[:MOST_ROWS]:
         shapes.append(_row(say, margin, word, x, y, wide))
         y += ROW
-    return element("g", *shapes, class_="thing", data_path=card.path)
+    return element("g", *shapes, class_="thing", data_path=support.path)
 
 
 def _statics(frame: Frame, scene: Scene, made: Standing) -> str:
@@ -203,9 +217,9 @@ def _statics(frame: Frame, scene: Scene, made: Standing) -> str:
     return settled(element("g", *shapes, class_="rig"))
 
 
-def _rows(card: Card, lines: Sequence[Margin]) -> list[tuple[Margin, str]]:
+def _rows(support: Support, lines: Sequence[Margin]) -> list[tuple[Margin, str]]:
     """Lines of a support that have a figure, worst first."""
-    mine = [m for m in lines if m.about and m.about[0] == card.path and m.line.mark]
+    mine = [m for m in lines if m.about and m.about[0] == support.path and m.line.mark]
     return [(m, m.line.mark) for m in mine]
 
 

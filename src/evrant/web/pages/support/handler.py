@@ -9,6 +9,7 @@ from evrant.catalogue import load
 from evrant.core.mechanics.supports import Standing, all_standing
 from evrant.core.search.support_table import support_table
 from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Board
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import by_id
 from evrant.drawing.stands import stands_sheet
@@ -40,6 +41,7 @@ SUPPORT_FIRST = (
     "fixing_load",
     "height",
 )
+CARD_FIRST = ("support", "height", "x", "y", "tilt")
 
 
 @router.get("/studios/{studio_id}/support/{set_id}/table/{light_id}")
@@ -98,6 +100,13 @@ def support_page(page: Page) -> SupportDesk:
     ]
     names: tuple[str, ...] = ("holder", "height", "bag", "fixing_load")
     panels.append(panel(page, "background", "Background", f"sets/{plan.id}/background", plan.background, names))
+    panels += [
+        panel(
+            page, f"props-{place.id}", item.called.capitalize(), f"sets/{plan.id}/props/{place.id}", place, CARD_FIRST
+        )
+        for place in plan.props
+        if isinstance(item := by_id(page.studio.gear, place.item or ""), Board)
+    ]
     names = ("support", "bag", "operator")
     panels.append(panel(page, "camera", "Camera", f"sets/{plan.id}/camera", plan.camera, names))
     brief = page.studio.brief
