@@ -18,6 +18,7 @@ from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import lines_of_set
 from evrant.core.judge.rules.light.as_set import EXPOSURE
 from evrant.core.judge.rules.support.anchor import ANCHOR
+from evrant.core.judge.rules.support.cards import in_the_air
 from evrant.core.judge.rules.support.rails import RAIL
 from evrant.core.search.arrange.formations import Offer
 from evrant.core.search.arrange.judge import judged_in_the_open
@@ -26,16 +27,17 @@ from evrant.core.search.kit.blame import groups, is_small, slots_of
 from evrant.core.search.kit.brightness import LIGHT, NEAR
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe, Spot
 from evrant.core.search.kit.grounds import Grounds
+from evrant.core.search.kit.held import holding
 from evrant.core.search.kit.lenses import GRID, Lenses
 from evrant.core.search.kit.lights import Lights, facing
 from evrant.core.search.kit.market import Market
 from evrant.core.search.kit.stage import GAPS, Stage, geared, ideal, renamed
 from evrant.core.search.kit.verdicts import Besides, Counts, Fail, Lessons, Pass, Report, Stopped, Unlit
 from evrant.core.search.kit.weights import bags
-from evrant.core.space.scene import Scene
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Lead
 from evrant.core.studio.sets import SetPlan
-from evrant.core.studio.studio import Studio
+from evrant.core.studio.studio import Studio, by_id
 
 LENSES, LEVELS = -1, 3
 """How far a recipe is looked into: its background and each light by themselves; its base in the room; all of it."""
@@ -244,24 +246,57 @@ class Checker:
     # --- ledger ---
 
     def _through_ledger(self, case: Case, recipe: Recipe, plan: SetPlan) -> Pass | list[Margin]:
-        """What the ledger says of a recipe where it was placed; Short lines gear can change are faults."""
+        """What the ledger says of a recipe where it was placed; Short lines gear can change are faults. Then its cards
+        are held by what brings none."""
         plan = self._own_leads(renamed(plan, recipe))
         plan = plan.changed(id=f"{case.id[:40]}-kit", name=f"{case.shot.name}, planned"[:80])
-        kit = self.stage.studio.changed(gear=(*self.stage.gear(recipe), *self.stage.shelf()), sets=(plan,))
-        self.ledger_runs += 1
-        lines = [line for line in lines_of_set(kit, plan) if line.line.fails]
-        faults = [line for line in lines if line.verdict is Verdict.SHORT or hangs_on_nothing(line)]
-        if faults:
+        lines = self._lines(recipe, plan)
+        if faults := _faults(lines):
             return faults
-        besides = tuple(self._needs(recipe, plan))
-        measured = [line for line in lines if line.margin is not None and line.unit not in COUNTED]
+        plan, lines, stands = self._with_cards_held(recipe, plan, lines)
+        besides = tuple(self._needs(recipe, plan, stands))
+        counted = [line for line in lines if line.line.fails]
+        measured = [line for line in counted if line.margin is not None and line.unit not in COUNTED]
         worst = min(measured, key=Margin.order, default=None)
-        unknown = tuple(line.sentence for line in lines if line.verdict is Verdict.UNKNOWN)
+        unknown = tuple(line.sentence for line in counted if line.verdict is Verdict.UNKNOWN)
         return Pass(plan, besides, worst, unknown)
 
-    def _needs(self, recipe: Recipe, plan: SetPlan) -> Iterable[Besides]:
-        """Leads and weights a set needs besides, unit by unit, counted where the set was first found, and the slots
-        that settle it: for a light, whose place hangs on everything else, all of them."""
+    def _with_cards_held(
+        self, recipe: Recipe, plan: SetPlan, lines: list[Margin]
+    ) -> tuple[SetPlan, list[Margin], dict[str, str]]:
+        """The set with what holds each card that would hang in the air, its lines, and by card the stand it takes. A
+        card that nothing holds there without harm is left as it is: its stand is counted all the same."""
+        stands: dict[str, str] = {}
+        for card in [prop.id for prop in plan.props if prop.id in recipe]:
+            scene, place = scene_of(self._kit(recipe, plan), plan), by_id(plan.props, card)
+            if scene is None or place is None or not in_the_air(scene, place):
+                continue
+            ways = list(holding(scene, place, self.stage.market, Counter([*recipe.values(), *stands.values()])))
+            for way in ways:
+                held = plan.changed(props=tuple(way if one.id == card else one for one in plan.props))
+                found = self._lines(recipe, held)
+                if not _faults(found) and not any(_is_short_of(card, line) for line in found):
+                    plan, lines = held, found
+                    break
+            else:
+                way = next((one for one in ways if one.support), place)
+            if way.support:
+                stands[card] = way.support
+        return plan, lines, stands
+
+    def _lines(self, recipe: Recipe, plan: SetPlan) -> list[Margin]:
+        """The ledger of a set made of a recipe."""
+        self.ledger_runs += 1
+        return list(lines_of_set(self._kit(recipe, plan), plan))
+
+    def _kit(self, recipe: Recipe, plan: SetPlan) -> Studio:
+        """The studio with a recipe and what holds its cards as its gear."""
+        stands = {f"{prop.id}.support": prop.support for prop in plan.props if prop.support}
+        return self.stage.studio.changed(gear=(*self.stage.gear(recipe | stands), *self.stage.shelf()), sets=(plan,))
+
+    def _needs(self, recipe: Recipe, plan: SetPlan, stands: Mapping[str, str]) -> Iterable[Besides]:
+        """Leads, weights and stands of cards a set needs besides, unit by unit, counted where the set was first found,
+        and the slots that settle it: for a light, whose place hangs on everything else, all of them."""
 
         def of(unit: str, keys: Iterable[str], slots: Iterable[str]) -> Iterable[Besides]:
             here = tuple(slot for slot in slots if slot in recipe)
@@ -275,6 +310,8 @@ class Checker:
             yield from of(
                 "background", bags(self.stage.market, plan.background.bag) * 2, ("body", "lens", "backdrop", "holder")
             )
+        for card, stand in stands.items():
+            yield from of(card, [stand], (card, "table", "lens"))
         if plan.camera.bag:
             yield from of("camera", bags(self.stage.market, plan.camera.bag), ("body", "lens", "tripod"))
 
@@ -357,6 +394,16 @@ def _spareable(name: str) -> tuple[tuple[str, ...], ...]:
     if not name:
         return (("holder",),)
     return tuple(f"{name}.{part}" for part in CARRIES), (f"{name}.modifier",), (f"{name}.head",)
+
+
+def _faults(lines: list[Margin]) -> list[Margin]:
+    """Lines that fail a recipe."""
+    return [line for line in lines if line.line.fails and (line.verdict is Verdict.SHORT or hangs_on_nothing(line))]
+
+
+def _is_short_of(card: str, line: Margin) -> bool:
+    """Whether a line finds something lacking about a card."""
+    return line.verdict is Verdict.SHORT and any(path.endswith(f"/props/{card}") for path in line.about)
 
 
 def hangs_on_nothing(line: Margin) -> bool:

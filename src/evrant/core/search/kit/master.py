@@ -222,6 +222,7 @@ class _Model:
         self.done = {case.id: self.model.new_bool_var(f"made {case.id}") for case in master.cases}
         self.fill: dict[tuple[str, str, str], cp_model.IntVar] = {}
         self.units: dict[tuple[str, str, str], cp_model.IntVar] = {}
+        self.uses: dict[tuple[str, str], list[cp_model.IntVar]] = {}
         self.spots: dict[tuple[str, Spot], cp_model.IntVar] = {}
         self.opened = frozenset(master.cuts.opened)
         self.taken = {"clauses": 0, "needs": 0, "bounds": 0, "unlit": 0}
@@ -322,6 +323,7 @@ class _Model:
                 if key != NOTHING:
                     uses.setdefault(key, []).append(var)
             self.model.add(sum(row) == self.done[case.id])
+        self.uses |= {(case.id, key): row for key, row in uses.items()}
         for key, row in uses.items():
             rent = self.master.market.by_key[key].rent
             if rent is None:
@@ -409,12 +411,12 @@ class _Model:
         self.model.add(self.units[key] >= need.count).only_enforce_if(sure)
 
     def _besides(self, model: cp_model.CpModel) -> None:
-        """Weights and leads: what the units of a shot need adds up to no more than there is."""
+        """Weights, leads, stands of cards: what units of a shot need, with what fills it, is no more than there is."""
         sums: dict[tuple[str, str], list[cp_model.IntVar]] = {}
         for (case, thing, _), var in self.units.items():
             sums.setdefault((case, thing), []).append(var)
-        for (_, thing), row in sums.items():
-            model.add(sum(row) <= self._have(thing))
+        for (case, thing), row in sums.items():
+            model.add(sum(row) + sum(self.uses.get((case, thing), ())) <= self._have(thing))
 
     def _stowed(self) -> None:
         """No more litres and kilograms than the places take."""

@@ -216,8 +216,8 @@ class Search:
             others: Counter[str] = Counter()
             for other, recipe in choice.recipes.items():
                 if other != key:
-                    others |= Counter(one for one in recipe.values() if one != NOTHING)
-                    others |= self.master.cuts.besides(other, recipe)
+                    used = Counter(one for one in recipe.values() if one != NOTHING)
+                    others |= used + self.master.cuts.besides(other, recipe)
             free = {one: min(n, choice.bought[one]) for one, n in others.items() if choice.bought.get(one)}
             spent = sum((self.market.by_key[one].cents or 0) * n for one, n in free.items())
             jobs.append(Lone(key, None if budget is None else budget - spent, free))
@@ -351,7 +351,7 @@ class Search:
         uses = Counter(one for one in known.values() if one != NOTHING)
         if any(self.market.by_key[one].rent is not None for one in uses):
             return False
-        uses |= self._besides(key, known, found)
+        uses += self._besides(key, known, found)
         return all(self.market.by_key[one].owned + choice.bought.get(one, 0) >= count for one, count in uses.items())
 
     def _besides(self, key: str, recipe: Recipe, found: Pass) -> Counter[str]:
@@ -389,8 +389,8 @@ class Search:
 
     def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:
         """How many things a recipe needs besides that the choice does not have yet; they are added."""
-        sums: Counter[str] = Counter()
         beyond = self._beyond(case, recipe, found)
+        sums = Counter(recipe[slot] for slot in recipe if recipe[slot] in {one.key for one in beyond})
         for one in beyond:
             sums[one.key] += one.count
         lacking = {k for k, n in sums.items() if self.market.by_key[k].owned + choice.bought.get(k, 0) < n}
@@ -480,7 +480,8 @@ def proof_words() -> str:
         "leads are judged at the first place on that grid where a set fits, weights for the farthest distance at "
         "which a light serves, or where the shot usually stands; a light half a stop outside its window at a usual "
         "place counts as outside everywhere, and one that is too weak or too uneven there counts so everywhere; in "
-        "a room without rails, what comes from before the subject is not put on the background's bar; a packing "
+        "a room without rails, what comes from before the subject is not put on the background's bar; what holds a "
+        "card is counted where it was first found; a packing "
         "that was not found counts as none. Contrast, tint, depth of field and room "
         "light are left to the ledger: settings and walls settle them, not gear."
     )

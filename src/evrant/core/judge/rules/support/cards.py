@@ -212,7 +212,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             words = f"Hold the {item.called} with its underside {Say.of(scene.brief).length(base)} up"
             yield Proposal(words, SetFields(target=path, fields={"height": base}))
     if margin.code == CARD.code:
-        yield from _set_down(scene, place, item, path)
+        yield from set_down(scene, place, item, path)
     yield from other_holders(studio, scene, path)
     if margin.code == CARD.code and by_id(studio.gear, "stand-card") is None:
         buy = to_buy(
@@ -223,7 +223,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield Proposal(label, Several(edits=(buy, held), label=label))
 
 
-def _set_down(scene: Scene, place: PropPlace, item: Board, path: str) -> Iterable[Proposal]:
+def set_down(scene: Scene, place: PropPlace, item: Board, path: str) -> Iterable[Proposal]:
     """The card let down on the floor, or put on furniture it is over or beside, where it still reaches up to what it
     is for."""
     least = (
