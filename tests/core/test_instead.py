@@ -119,7 +119,8 @@ def test_a_small_shiny_thing_by_telephone_is_taken_without_its_tent() -> None:
     studio = bedroom("Shiny object in a tent")
     one = found(studio, 250.0, few("home-white-box", "foam-100-70"))
     assert one is not None and one.within
-    assert any("window" in words for words in one.way.words) and any("just focuses" in words for words in one.way.words)
+    assert any("by the window with a reflector, without its tent" in words for words in one.way.words)
+    assert any("just focuses" in words for words in one.way.words)
     holds(studio, one, few("home-white-box", "foam-100-70"))
     plan = next(iter(one.kit.passes.values())).plan
     (table,) = (prop for prop in plan.props if prop.id == "table")

@@ -23,7 +23,7 @@ from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.brief import MEANS
 from evrant.core.studio.gear import WARES
 from evrant.core.studio.sets import RUNNING
-from evrant.core.studio.shots import EXPOSURE
+from evrant.core.studio.shots import EXPOSURE, WANTED
 from evrant.core.studio.studio import Studio
 from evrant.files.document import read_studio
 
@@ -70,6 +70,7 @@ def looked_at(rule: SetRule, scene: Scene) -> set[tuple[str, str]]:
 def hidden(rule: SetRule) -> set[tuple[str, str]]:
     """What a rule must not look at."""
     found = {("brief", name) for name in MEANS} | {("gear", name) for name in WARES}
+    found |= {("shot", name) for name in WANTED}
     if "exposure" not in rule.reads:
         found |= {("shot", name) for name in EXPOSURE}
     if "running" not in rule.reads:
@@ -92,12 +93,14 @@ def test_no_rule_looks_at_what_it_does_not_name(name: str, studio: Studio) -> No
             assert not looked_at(rule, scene) & hidden(rule), (rule.name, plan.id)
 
 
-@pytest.mark.parametrize("part", ["exposure", "running", "wares", "means"])
+@pytest.mark.parametrize("part", ["exposure", "wanted", "running", "wares", "means"])
 def test_one_that_does_is_caught(part: str) -> None:
     def margins(scene: Scene) -> Iterable[Margin]:
         match part:
             case "exposure":
                 _ = scene.shot.iso
+            case "wanted":
+                _ = scene.shot.priority
             case "running":
                 _ = [light.power for light in scene.plan.lights]
             case "wares":
@@ -117,6 +120,7 @@ def test_one_that_does_is_caught(part: str) -> None:
     [
         ("shots/{shot}", {"aperture": 6.3}, {"exposure", "sharpness"}, {"fit", "overlap", "way out", "standing"}),
         ("shots/{shot}", {"iso": 320}, {"exposure", "grain"}, {"fit", "frame", "outlets", "wiring"}),
+        ("shots/{shot}", {"notes": "on Friday", "sessions": 3}, set(), {rule.name for rule in set_rules()}),
         ("{light}", {"power": 0.21}, {"exposure", "heat"}, {"fit", "intrusion", "support", "triggers"}),
         ("{set}", {"minutes": 47}, {"heat", "by day"}, {"fit", "overlap", "count"}),
         ("gear/{gear}", {"price": "3.21"}, set(), {rule.name for rule in set_rules()}),

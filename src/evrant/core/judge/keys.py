@@ -10,14 +10,16 @@ from evrant.core.space.scene import Scene
 from evrant.core.studio.brief import MEANS
 from evrant.core.studio.gear import WARES
 from evrant.core.studio.sets import RUNNING, SetPlan, used_by
-from evrant.core.studio.shots import EXPOSURE, Shot
+from evrant.core.studio.shots import EXPOSURE, WANTED, Shot
 from evrant.core.studio.studio import Studio
 
-_BRIEFS, _ITEMS, _SHOTS, _PLANS = Alike(MEANS), Alike(WARES), Alike(EXPOSURE), Alike(RUNNING | {"lights"})
+_BRIEFS, _ITEMS, _PLANS = Alike(MEANS), Alike(WARES), Alike(RUNNING | {"lights"})
+_SHOTS, _UNEXPOSED = Alike(WANTED), Alike(WANTED | EXPOSURE)
 
 
 class Keys:
-    """The keys of one set. No rule of a set looks at what things cost, where they are kept, or what can be spent."""
+    """The keys of one set. No rule of a set looks at what things cost, where they are kept, what can be
+    spent, or how much a shot is wanted."""
 
     def __init__(self, studio: Studio, scene: Scene) -> None:
         self._studio, self._scene = studio, scene
@@ -37,7 +39,7 @@ class Keys:
         if "brief" in reads:
             parts.append(_BRIEFS.key(scene.brief))
         if "shot" in reads:
-            parts.append(scene.shot if "exposure" in reads else _SHOTS.key(scene.shot))
+            parts.append((_SHOTS if "exposure" in reads else _UNEXPOSED).key(scene.shot))
         if "set" in reads:
             parts.append(plan if "running" in reads else _PLANS.key(plan, *plan.lights))
         elif "places" in reads:

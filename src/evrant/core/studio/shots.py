@@ -89,6 +89,8 @@ def _middle_one(subjects: Sequence[Subject]) -> Subject:
 
 EXPOSURE = frozenset({"aperture", "iso", "shutter", "dark_filter"})
 """Fields of a shot that say how it is exposed, and nothing of what is in the picture."""
+WANTED = frozenset({"name", "notes", "priority", "sessions"})
+"""Fields of a shot that say what it is called and how much it is wanted, and nothing of how it is made."""
 
 
 class Shot(Keeper):

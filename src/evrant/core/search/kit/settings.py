@@ -138,6 +138,8 @@ def _way(studio: Studio, shot: Shot, stop: float, iso: int, more: Fields | None 
     stop, iso = suited(studio, stop), max(iso, _least_iso(studio))
     fields: Fields = {"aperture": stop, "iso": iso, **(more or {})}
     time = fields.get("shutter")
+    if shot.pattern == "tent" and fields.get("pattern", "tent") != "tent":
+        light += ", without its tent"
     words = set_words(stop, iso, time if isinstance(time, float) else None, light)
     edit = SetFields.model_validate({"target": f"shots/{shot.id}", "fields": fields})
     return Way((words,), (edit,), light=light)
