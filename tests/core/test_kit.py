@@ -273,6 +273,20 @@ def test_the_market_speaks_the_studio_s_currency_and_drops_what_is_beaten() -> N
     assert found.by_key["stand-220"].look == Good(twin, 0, 1).look
 
 
+@pytest.mark.parametrize(("country", "gauge"), [("DE", "mm²"), ("GB", "mm²"), ("US", "AWG"), ("CA", "AWG")])
+def test_leads_on_offer_have_the_plug_of_the_country(country: str, gauge: str) -> None:
+    """Once: a lamp in Germany was offered with a lead of 25 ft. What is owned is taken as it is."""
+    own = next(item for item in load().all() if item.id == "lead-14awg-25ft").changed(status="owned", quantity=1)
+    data = one_portrait()
+    data["brief"] = data.get("brief", {}) | {"country": country}
+    plain = parse(data)
+    found = market(plain, load().all())
+    kinds = [getattr(good.item, "conductor", None) for good in found.of("lead")]
+    assert len(kinds) >= 3 and all(str(one).endswith(gauge) for one in kinds)
+    assert any("sockets of other countries" in one.why for one in found.dropped)
+    assert market(plain.changed(gear=(*plain.gear, own)), ()).by_key[own.id].owned == 1
+
+
 def test_the_cheapest_weights_for_a_mass() -> None:
     def bag(key: str, mass: float, cents: int | None, owned: int = 0) -> Good:
         return Good(Part.model_validate({"id": key, "name": key, "use": "weight", "mass": mass}), owned, cents)

@@ -234,7 +234,7 @@ def _bare(head: Flash | Lamp, volts: float) -> _Flux | Missing:
         flux = (
             filament_lumens(watts, volts) if head.technology == "filament" else watts * LUMENS_PER_WATT[head.technology]
         )
-        return flux, (Share("watts to lumens", math.log2(1 + 2 * WATT_SPREAD), own),), "watts × efficacy"
+        return flux, (Share("lumens a watt gives", math.log2(1 + 2 * WATT_SPREAD), own),), "watts × efficacy"
     return Missing(f"The luminous flux of the {head.called} is missing.", f"gear/{head.id}")
 
 

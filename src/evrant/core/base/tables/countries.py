@@ -55,4 +55,13 @@ MAINS: dict[Country, Mains] = {
     "other": Mains("another country", 230, 50, None, None, 0.8, "EUR", "no table; enter the breaker yourself"),
 }
 
+IN_GAUGE = 150.0
+"""Below this supply leads are sold in feet and by wire gauge, with plugs that fit no socket of 230 V [V]."""
+
+
+def sold_in_feet(country: Country) -> bool:
+    """Whether leads are sold in feet and by wire gauge there."""
+    return MAINS[country].volts < IN_GAUGE
+
+
 COUNTRIES: tuple[Country, ...] = get_args(Country)

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property
 
+from evrant.core.base.tables.countries import Country, sold_in_feet
 from evrant.core.base.tables.money import converted
-from evrant.core.studio.gear import Item
+from evrant.core.studio.gear import Item, Lead
 from evrant.core.studio.studio import Studio, by_id
 
 UNSEEN = frozenset(
@@ -101,8 +102,12 @@ def market(studio: Studio, library: Sequence[Item]) -> Market:
             goods.append(Good(hired, 0, None, rent))
             taken.add(hired.id)
     named = {item.library for item in studio.gear if item.status != "owned"} - {None}
+    foreign: list[Dropped] = []
     for item in library:
         if item.price is None or item.name in named:
+            continue
+        if not _plugs_in(item, studio.brief.country):
+            foreign.append(Dropped(item.id, item.name, "it is made for sockets of other countries"))
             continue
         key = item.id if item.id not in taken else f"{item.id[:43]}-new"
         if key in taken:
@@ -114,7 +119,14 @@ def market(studio: Studio, library: Sequence[Item]) -> Market:
     usable = [good for good in goods if good.owned or good.cents is not None or good.rent is not None]
     kept, dropped = undominated(usable)
     priceless = [Dropped(good.key, good.item.name, "it has no price") for good in goods if good not in usable]
-    return Market(tuple(kept), (*dropped, *priceless), currency)
+    return Market(tuple(kept), (*dropped, *priceless, *foreign), currency)
+
+
+def _plugs_in(item: Item, country: Country) -> bool:
+    """Whether a lead has the plug of a country: those by wire gauge fit sockets where that is how they are sold."""
+    return (
+        not isinstance(item, Lead) or item.conductor is None or item.conductor.endswith("AWG") is sold_in_feet(country)
+    )
 
 
 def _rented(item: Item) -> Item:

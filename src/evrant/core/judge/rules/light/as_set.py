@@ -126,7 +126,7 @@ def _shares(state: Lit) -> tuple[Share, ...]:
         if _follows(state, i) or share < 0.02:
             continue
         own = math.sqrt(sum(s.amount**2 for s in beam.emission.shares)) if beam.emission else OUTPUT
-        found.append(Share(f"output of the {beam.name}", share * own))
+        found.append(Share(f"output of the {beam.name.lower()}", share * own))
     return (Share("steps and placing", 0.1), *found)
 
 

@@ -66,7 +66,7 @@ def _session(scene: Scene, found: Hours) -> Margin:
     return judge(
         HOURS,
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
-        Estimate(least - asked, (Share("whole hours", 60.0),)),
+        Estimate(least - asked, (Share("rounding to whole hours", 60.0),)),
         need=asked,
         have=least,
         clear="The window carries a session in every month, under a clouded sky too.",
@@ -90,7 +90,7 @@ def _sun(scene: Scene, found: Hours, struck: np.ndarray[tuple[int, ...], np.dtyp
     return judge(
         SUNBEAM,
         (f"{scene.path}/mark", f"shots/{scene.shot.id}"),
-        Estimate(-60.0 * len(times) if len(times) else 60.0, (Share("whole hours", 30.0),)),
+        Estimate(-60.0 * len(times) if len(times) else 60.0, (Share("rounding to whole hours", 30.0),)),
         need=60.0 * len(times),
         have=0.0 if len(times) else 60.0,
         clear="The sun's beam never falls on the subject.",

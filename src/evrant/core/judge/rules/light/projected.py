@@ -62,7 +62,7 @@ def _line(scene: Scene, light: Light, throw: float, sharp_at: float) -> Margin:
     return judge(
         PROJECTED,
         (light.path, f"{scene.path}/background"),
-        Estimate(SHARP - share, (Share("the throw", abs(moved - share)), Share("the lens's width", 0.2 * share))),
+        Estimate(SHARP - share, (Share("throw", abs(moved - share)), Share("width of the lens", 0.2 * share))),
         title=f"Edge of the shape of the {light.name}",
         need=share,
         have=SHARP,

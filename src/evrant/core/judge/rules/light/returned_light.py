@@ -78,7 +78,7 @@ MOST_TINT, TINT_SPREAD = 4.0, 0.20
 WHITE_OVER = 1.5
 """Stops a white background may be lit over white; common practice, no source."""
 TONE_WITHIN = {"white": 0.5, "grey": 1.0}
-COARSE = Share("cutting the room into patches", 0.04)
+COARSE = Share("division of the room into patches", 0.04)
 MODEL = Share("form of the subject's body", 0.15)
 """What a body of a few prisms leaves out of the shade on far side and background [stops]; project choice."""
 EVEN = 0.5

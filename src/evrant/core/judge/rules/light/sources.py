@@ -429,7 +429,7 @@ def _glare(scene: Scene, state: Lit) -> Iterable[Margin]:
         yield judge(
             GLARE,
             (beam.path, f"shots/{scene.shot.id}"),
-            Estimate(spare, (Share("how the head is held", 5.0),)),
+            Estimate(spare, (Share("way the head is held", 5.0),)),
             title=f"{beam.name.capitalize()} in the glasses",
             need=0.0,
             have=spare,

@@ -102,7 +102,7 @@ def _reach(scene: Scene, item: Microphone, laid: Cable, about: str) -> Margin:
     return judge(
         CABLE,
         (about, f"gear/{item.id}"),
-        Estimate(item.cord.value - laid.need, (Share("where things stand", 0.05), Share("cable", item.cord.pm))),
+        Estimate(item.cord.value - laid.need, (Share("places of things", 0.05), Share("cable", item.cord.pm))),
         need=laid.need,
         have=item.cord.value,
         clear="The microphone's cable reaches the camera.",

@@ -68,9 +68,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     yield judge(
         TETHER,
         (about, f"gear/{cable.id}"),
-        Estimate(
-            cable.length.value - laid.need, (Share("where the camera stands", 0.05), Share("cable", cable.length.pm))
-        ),
+        Estimate(cable.length.value - laid.need, (Share("place of the camera", 0.05), Share("cable", cable.length.pm))),
         need=laid.need,
         have=cable.length.value,
         clear="The cable from the camera reaches the computer.",
@@ -109,7 +107,7 @@ def trip(scene: Scene, line: Line, camera: Vector, end: Vector, clear: str, shor
     return judge(
         line,
         (f"{scene.path}/camera",),
-        Estimate(allowed - crossing, (Share("where people walk", 0.05),)) if crossing else Estimate(SPARE),
+        Estimate(allowed - crossing, (Share("way people walk", 0.05),)) if crossing else Estimate(SPARE),
         need=crossing,
         have=allowed,
         clear=clear,

@@ -10,7 +10,7 @@ from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.conductors import ROLLED, USUAL_RATING, ohms_per_metre
-from evrant.core.base.tables.countries import DROP_SOURCE, MAINS
+from evrant.core.base.tables.countries import DROP_SOURCE, MAINS, sold_in_feet
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
@@ -246,7 +246,7 @@ def _crossing(scene: Scene, one: Fed) -> Iterable[Margin]:
         return
     allowed = COVER if light.place.covered else 0.0
     crossing = found.crossing if found.crossing > 0.01 else 0.0
-    spare = Estimate(allowed - crossing, (Share("where people walk", 0.05),)) if crossing else Estimate(NOTHING)
+    spare = Estimate(allowed - crossing, (Share("way people walk", 0.05),)) if crossing else Estimate(NOTHING)
     cover = " under a cover" if light.place.covered else ""
     middle = found.route.points[len(found.route.points) // 2]
     yield judge(
@@ -451,7 +451,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
 def _bought(studio: Studio, light: Light, margin: Margin) -> Iterable[Proposal]:
     """The shortest usual lead that reaches, to buy."""
     cord = light.head.cord.value if isinstance(light.head, (Flash, Lamp)) and light.head.cord else 0.0
-    feet = MAINS[studio.brief.country].volts < 150
+    feet = sold_in_feet(studio.brief.country)
     for name, length, euros in LEADS_IN_FEET if feet else LEADS:
         key = f"lead-{name.replace(' ', '-')}-new"
         if margin.need is None or cord + length < margin.need or any(item.id == key for item in studio.gear):

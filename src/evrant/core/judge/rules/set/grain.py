@@ -45,7 +45,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     yield judge(
         GRAIN,
         (f"shots/{scene.shot.id}", f"{scene.path}/camera"),
-        Estimate(spare, (Share("what passes as clean", PASSES),)),
+        Estimate(spare, (Share("grain that passes as clean", PASSES),)),
         need=math.log2(iso),
         have=math.log2(most),
         clear="The picture stays clean at this ISO.",

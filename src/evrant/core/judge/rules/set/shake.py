@@ -70,7 +70,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
         yield judge(
             STILL,
             (f"shots/{scene.shot.id}", scene.path),
-            Estimate(math.log2(most / time), (Share("how still the subject holds", UNSURE),)),
+            Estimate(math.log2(most / time), (Share("stillness of the subject", UNSURE),)),
             need=time,
             have=most,
             clear="The subject holds still for so long.",

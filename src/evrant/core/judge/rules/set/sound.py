@@ -123,7 +123,7 @@ def _noise(scene: Scene, hall: Hall, pickup: Pickup, about: tuple[str, ...]) -> 
     have = over_noise(found, pickup)
     total = sum(10 ** (one.level / 10) for one in found)
     shares = [Share(one.name, one.pm * 10 ** (one.level / 10) / total) for one in found]
-    shares.append(Share("how loud they speak", VOICE_UNSURE))
+    shares.append(Share("loudness of the voices", VOICE_UNSURE))
     loudest = found[0]
     return judge(
         NOISE,

@@ -224,7 +224,7 @@ def _load(scene: Scene, rail: RailLine, loads: list[Hangs]) -> Margin:
     limit = rail.load if in_all <= at_end else rail.end_load
     assert limit is not None
     shares = (
-        Share("what it carries", limit.pm),
+        Share("load it carries", limit.pm),
         *(Share(f"mass of the {one.name}", one.pm) for one in loads if one.pm),
     )
     return judge(
