@@ -9,10 +9,12 @@ from pydantic import TypeAdapter, ValidationError
 
 from evrant.core.base.estimate import Estimate, Share, estimate
 from evrant.core.base.quantity import ROOM_LENGTH, Figure, RoomLength
+from evrant.core.base.tables.money import amount
 from evrant.core.base.units import CannotRead, read_length, show_gap, show_length
 from evrant.core.space.figures import parts
 from evrant.core.space.stature import posed_top
 from evrant.core.studio.shots import Subject
+from evrant.core.studio.words import Say
 
 LENGTH: TypeAdapter[Figure] = TypeAdapter(RoomLength)
 
@@ -172,3 +174,12 @@ def test_what_has_one_reading_is_taken(text: str, metres: float) -> None:
 def test_what_is_no_plain_length_is_answered_kindly(text: str, words: str) -> None:
     with pytest.raises(CannotRead, match=words):
         read_length(text)
+
+
+@pytest.mark.parametrize(
+    ("sum_", "currency", "words"), [(23200, "JPY", "23 200"), (23200, "EUR", "23 200.00"), (9.5, "GBP", "9.50")]
+)
+def test_money_has_the_places_of_its_currency(sum_: float, currency: str, words: str) -> None:
+    """ISO 4217: the yen has no smaller unit."""
+    assert amount(sum_, currency) == words
+    assert Say("metric", currency).money(sum_) == f"{words} {currency}"

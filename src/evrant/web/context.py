@@ -18,6 +18,7 @@ from evrant.core.base.faults import at_work_on
 from evrant.core.base.margins import Verdict
 from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import ORIGINS
+from evrant.core.base.tables.money import amount
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.next_step import NextStep, next_step
 from evrant.core.studio.studio import Studio, by_id
@@ -41,6 +42,7 @@ TEMPLATES = Environment(
     auto_reload=False,
 )
 TEMPLATES.filters["kind_word"] = kind_word
+TEMPLATES.filters["amount"] = amount
 TEMPLATES.globals["origins"] = ORIGINS
 _WRITTEN: Memo[Markup] = Memo(24_000_000, lambda text: 400 + 2 * len(text))
 

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from evrant.core.base.tables import money
 from evrant.core.base.units import Units, show_gap, show_length, show_number
 from evrant.core.studio.brief import Brief
 
@@ -42,7 +43,7 @@ class Say:
         return f"{show_number(litres, 0)} l"
 
     def money(self, amount: float) -> str:
-        return f"{amount:,.2f} {self.currency}".replace(",", " ")
+        return f"{money.amount(amount, self.currency)} {self.currency}"
 
     def focal(self, metres: float) -> str:
         return f"{show_number(metres * 1000, 0)} mm"

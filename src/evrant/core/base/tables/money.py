@@ -16,6 +16,15 @@ PER_EURO: dict[str, Decimal] = {
 }
 
 
+WHOLE = frozenset({"JPY"})
+"""Currencies without a smaller unit; ISO 4217."""
+
+
+def amount(sum_: float | Decimal, currency: str) -> str:
+    """A sum without its currency, thousands apart, with as many places as it has."""
+    return f"{sum_:,.{0 if currency in WHOLE else 2}f}".replace(",", " ")
+
+
 def converted(amount: Decimal, currency: str, wanted: str) -> Decimal:
     """An example price in another currency, to whole units."""
     if currency == wanted:

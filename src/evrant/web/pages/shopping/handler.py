@@ -6,6 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter, Request, Response
 
+from evrant.core.base.tables.money import amount
 from evrant.core.buying import costs
 from evrant.core.search.kit.shopping import Reminder, last_day, reminders, shopping
 from evrant.core.studio.gear import Item
@@ -114,7 +115,8 @@ def shopping_page(page: Page) -> Shopping:
         price = None if one.item.price is None else one.item.price * one.item.quantity
         row = {
             "item": one.item,
-            "price": "" if price is None else f"{price:.2f}",
+            "price": "" if price is None else amount(price, one.item.currency),
+            "paid": "" if price is None else amount(price, one.item.currency).replace(" ", ""),
             "figures": one.figures,
             "id": f"buy-{one.item.id}",
         }
