@@ -80,6 +80,20 @@ def test_the_stand_of_a_card_is_bought_with_it(
         assert not [row for row in parts_wanted(after, list(LIBRARY.values())) if row.word == "stands for cards"]
 
 
+def test_who_is_in_a_hurry_is_offered_a_board_that_something_holds() -> None:
+    """Seated a metre before that wall the small board has no stand that fits; the large one stands on the floor."""
+    asked = {"take": ["Head and shoulders, seated"], "where": {"like": "small bedroom"}, "have": ["telephone"]}
+    studio = studio_of(Answers.model_validate(asked | {"spend": 200, "country": "DE"}), things(["telephone"]))
+    for target, fields in ((f"shots/{studio.shots[0].id}", DAYLIGHT), ("brief/schools", {"source": "window"})):
+        studio = change(studio, SetFields(target=target, fields=fields))
+    found = best_kit(studio, shelf("home-white-box", "foam-100-70", "stand-180"), 200.0, whole=False, hasty=True)
+    (shot,) = found["shots"]
+    assert shot["made"] and not [words for words in shot["left"] if "hangs in the air" in words]
+    assert [row["key"] for row in found["buy"]] == ["foam-100-70"] and not found["proved"]
+    (card,) = [prop for prop in shot["set"]["props"] if prop.get("item") == "foam-100-70"]
+    assert card["height"] == 0.0
+
+
 ONE = st.sampled_from(["a", "b"])
 
 

@@ -18,7 +18,7 @@ from evrant.core.base.margins import Margin, Verdict
 from evrant.core.judge.ledger import lines_of_set
 from evrant.core.judge.rules.light.as_set import EXPOSURE
 from evrant.core.judge.rules.support.anchor import ANCHOR
-from evrant.core.judge.rules.support.cards import in_the_air
+from evrant.core.judge.rules.support.cards import CARD, in_the_air
 from evrant.core.judge.rules.support.rails import RAIL
 from evrant.core.search.arrange.formations import Offer
 from evrant.core.search.arrange.judge import judged_in_the_open
@@ -254,6 +254,9 @@ class Checker:
         if faults := _faults(lines):
             return faults
         plan, lines, stands = self._with_cards_held(recipe, plan, lines)
+        loose = [line for line in lines if line.code == CARD.code and line.verdict is Verdict.SHORT]
+        if loose and case.hasty:
+            return loose  # what works at once is wanted: another board may hold
         besides = tuple(self._needs(recipe, plan, stands))
         counted = [line for line in lines if line.line.fails]
         measured = [line for line in counted if line.margin is not None and line.unit not in COUNTED]

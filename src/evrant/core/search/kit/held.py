@@ -20,7 +20,7 @@ from evrant.core.studio.sets import PropPlace
 MOST = 2
 """So many stands are tried under one card, the cheapest first."""
 NEARER = (0.0, 0.15, 0.3, 0.45)
-"""How much nearer to the subject a card is held where its stand has no place [m]."""
+"""How much nearer to the subject a card is held where it or its stand has no place [m]."""
 
 
 def holding(scene: Scene, place: PropPlace, market: Market, used: Mapping[str, int]) -> Iterator[PropPlace]:
@@ -28,12 +28,14 @@ def holding(scene: Scene, place: PropPlace, market: Market, used: Mapping[str, i
     item = scene.gear.get(place.item or "")
     if not isinstance(item, Board) or item.height is None:
         return
-    for way in set_down(scene, place, item, f"{scene.path}/props/{place.id}"):
-        if isinstance(way.edit, SetFields):
-            yield place.changed(**way.edit.fields)
+    places = [_drawn_near(scene, place, nearer) for nearer in NEARER]
+    for one in places:
+        for way in set_down(scene, one, item, f"{scene.path}/props/{place.id}"):
+            if isinstance(way.edit, SetFields):
+                yield one.changed(**way.edit.fields)
     middle = card_middle(scene.base_of(place), item.height.value, place.tilt)
-    for good, nearer in product(_stands(market, item, middle, used)[:MOST], NEARER):
-        yield _drawn_near(scene, place, nearer).changed(support=good.key)
+    for good, one in product(_stands(market, item, middle, used)[:MOST], places):
+        yield one.changed(support=good.key)
 
 
 def _drawn_near(scene: Scene, place: PropPlace, way: float) -> PropPlace:

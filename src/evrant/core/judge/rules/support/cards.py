@@ -224,16 +224,18 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
 
 
 def set_down(scene: Scene, place: PropPlace, item: Board, path: str) -> Iterable[Proposal]:
-    """The card let down on the floor, or put on furniture it is over or beside, where it still reaches up to what it
-    is for."""
+    """The card let down on the floor, or put on furniture that half of its lower edge is over, where it still reaches
+    up to what it is for."""
     least = (
         -math.inf if scene.lit_spot is None or item.height is None else scene.lit_spot[2] - item.height.value - UNDER
     )
     if least <= 0 and (item.height is None or item.height.value >= scene.surface + UNDER):  # not hidden by the table
         yield Proposal(f"Stand the {item.called} on the floor", SetFields(target=path, fields={"height": 0.0}))
-    spot = np.array([[place.x, place.y]], dtype=float)
+    angle, half = math.radians(place.turn), (item.width.value if item.width else 0.0) / 4
+    along = half * np.array([math.cos(angle), math.sin(angle)])
+    edge = np.array([place.x, place.y], dtype=float) + np.array([-along, along])
     for top in furniture(scene):
-        if float(top.inside(spot)[0]) >= -BESIDE and top.height >= least:
+        if float(top.inside(edge).min()) >= 0 and top.height >= least:
             edit: Edit = SetFields(target=path, fields={"height": round(top.height, 3)})
             yield Proposal(f"Stand the {item.called} on the {top.name}", edit)
 
