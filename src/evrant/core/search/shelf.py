@@ -107,7 +107,7 @@ def lives(item: Item, studio: Studio) -> bool | None:
     if not spaces or not is_measured(item):
         return None
     alone = item.changed(quantity=1, status="owned", stowed=item.stowed)
-    return not pack(pieces_of([alone]), spaces).left
+    return not pack(pieces_of([alone]), spaces, first=True).left
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ places is really placed, but what it leaves might fit by another hand.
 """
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import islice, product
 from typing import Literal
@@ -59,24 +59,18 @@ class Packed:
         return tuple(put for put in self.puts if put.space == space)
 
 
-def pack(pieces: Sequence[Piece], spaces: Sequence[Space], starts: int = 30) -> Packed:
-    """The packing that places most, then most volume, then the most used things best to hand."""
+def pack(pieces: Sequence[Piece], spaces: Sequence[Space], starts: int = 30, *, first: bool = False) -> Packed:
+    """The packing that places most, then most volume, then the most used things best to hand; with `first`, the first
+    that leaves nothing, where one does."""
     best: Packed | None = None
-    for found in islice(_packings(pieces, spaces), max(starts, 1)):
+    for lean, order, choice in islice(product(LEANS, ORDERS, CHOICES), max(starts, 1)):
+        found = _packed(_ordered(pieces, order), _arranged(spaces, choice), lean)
+        if first and not found.left:
+            return found
         if best is None or _rank(found, spaces) > _rank(best, spaces):
             best = found
     assert best is not None
     return best
-
-
-def all_in(pieces: Sequence[Piece], spaces: Sequence[Space]) -> bool:
-    """Whether `pack` places every piece: the first packing that does ends the search."""
-    return any(not found.left for found in _packings(pieces, spaces))
-
-
-def _packings(pieces: Sequence[Piece], spaces: Sequence[Space]) -> Iterator[Packed]:
-    for lean, order, choice in product(LEANS, ORDERS, CHOICES):
-        yield _packed(_ordered(pieces, order), _arranged(spaces, choice), lean)
 
 
 def _rank(packed: Packed, spaces: Sequence[Space]) -> tuple[float, float, float]:

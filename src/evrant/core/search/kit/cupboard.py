@@ -5,7 +5,7 @@ from functools import cached_property
 
 from evrant.core.search.kit.market import Market
 from evrant.core.search.kit.master import Bound
-from evrant.core.stowage.packing import all_in, pack
+from evrant.core.stowage.packing import pack
 from evrant.core.stowage.pieces import pieces_of, spaces_of
 from evrant.core.studio.studio import Studio
 
@@ -38,9 +38,7 @@ class Cupboard:
         goods = self.market.by_key
         more = [goods[key].item.changed(status="planned", quantity=count) for key, count in bought.items() if count]
         pieces = pieces_of([*self._owned, *more])
-        if all_in(pieces, self.places):
-            return 0
-        packed = pack(pieces, self.places)
+        packed = pack(pieces, self.places, first=True)
         return sum(one.piece.key not in self._already for one in packed.left)
 
     def fault(self, bought: Mapping[str, int]) -> Bound | None:
@@ -61,5 +59,5 @@ class Cupboard:
             if not self.places or good.cents is None:
                 continue
             pieces = pieces_of([good.item.changed(status="planned", quantity=1)])
-            if not all_in(pieces, self.places):
+            if pack(pieces, self.places, first=True).left:
                 yield Bound({good.key: 1}, "it goes into none of your places, even when they are empty")
