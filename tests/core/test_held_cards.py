@@ -95,13 +95,35 @@ def test_a_card_on_a_table_stands_or_is_propped(height: float, x: float, rests: 
 
 
 @pytest.mark.parametrize(
-    ("height", "y", "rests"), [(0.5, 1.0, True), (0.5, 1.45, True), (0.5, 1.7, False), (1.0, 1.0, False)]
+    ("height", "x", "y", "turn", "rests"),
+    [
+        (0.5, 2.9, 1.0, 0.0, True),
+        (0.5, 2.9, 1.39, 0.0, True),
+        (0.5, 2.9, 1.45, 0.0, False),
+        (1.0, 2.9, 1.0, 0.0, False),
+        (0.5, 2.36, 1.0, 0.0, True),
+        (0.5, 2.3, 1.0, 0.0, False),
+        (0.5, 2.21, 1.0, 90.0, True),
+        (0.5, 2.9, 1.3, 90.0, False),
+    ],
 )
-def test_furniture_holds_a_card_too(height: float, y: float, rests: bool) -> None:
-    """The bed ends at 1.40 m; a card may pass its edge by 10 cm."""
-    data = carded(height, x=2.9, y=y)
+def test_furniture_holds_a_card_whose_edge_rests_by_half(
+    height: float, x: float, y: float, turn: float, rests: bool
+) -> None:
+    """By hand: the bed goes from 2.20 m and up to 1.40 m; of a card of 60 cm, 15 cm either side of its middle rest."""
+    data = carded(height, x=x, y=y, turn=turn)
     data["room"]["boxes"] = [BED]
     assert ("support.card" not in told(data)) is rests
+
+
+def test_two_tables_pushed_together_hold_a_card_between_them() -> None:
+    """Of either, only half of what must rest is on it."""
+    data = carded(0.75)
+    data["gear"] += [packed(TABLE), packed(TABLE | {"id": "u"})]
+    data["sets"][0]["props"] += [{"id": key, "item": key, "x": x, "y": 2.8} for key, x in (("t", 1.8), ("u", 2.6))]
+    assert "support.card" not in told(data)
+    data["sets"][0]["props"][-1]["x"] = 2.8
+    assert told(data)["support.card"].verdict is Verdict.SHORT
 
 
 def test_the_stand_stands_behind_the_card_seen_from_the_subject() -> None:
@@ -204,6 +226,58 @@ def test_over_a_bed_it_may_stand_there(x: float, stands: bool) -> None:
     next(one for one in data["gear"] if one["id"] == "card")["height"] = 1.2
     assert any("on the bed" in one.label for one in better_of(data)) is stands
     assert not any("on the bed" in one.label for one in better_of(carded()))
+
+
+@pytest.mark.parametrize(("x", "y", "turn", "to"), [(2.3, 1.0, 0.0, (2.35, 1.0)), (2.1, 1.38, 60.0, (2.275, 1.27))])
+def test_a_card_that_passes_an_edge_is_moved_onto_the_top(
+    x: float, y: float, turn: float, to: tuple[float, ...]
+) -> None:
+    """By hand: the ends of what must rest are 15 cm either side, at 60° 7.5 cm along the room and 13 cm across."""
+    data = carded(0.5, x=x, y=y, turn=turn)
+    data["room"]["boxes"] = [BED]
+    studio = parse(data)
+    edit = next(one.edit for one in better_of(data) if one.label == "Move the white card onto the bed")
+    after = change(studio, EDIT.validate_python(edit))
+    place = after.sets[0].props[0]
+    assert (place.x, place.y) == pytest.approx(to, abs=2e-3) and "support.card" not in told(after)
+    data["sets"][0]["props"][0]["x"] = 1.9
+    assert not any("onto" in one.label for one in better_of(data)), "too far to be moved"
+
+
+def test_where_nothing_holds_it_there_it_is_held_nearer() -> None:
+    """By hand: the legs reach 50 cm behind the card, and the shelf begins 10 cm behind it; 45 cm nearer to the subject
+    they are 4 cm clear of it."""
+    data = carded(0.8, x=1.8, y=3.32)
+    data["sets"][0]["lights"][0]["x"] = 3.1
+    data["room"]["boxes"] = [BED | {"id": "shelf", "name": "Shelf", "x": 0.8, "y": 3.42, "height": 2.0}]
+    found = better_of(data)
+    here = next(one for one in found if one.label == "Hold it with the small stand")
+    nearer = next(one for one in found if one.label == "Hold it with the small stand, 45 cm nearer to the subject")
+    assert here.worse and not nearer.worse and found.index(nearer) < found.index(here)
+    off = 0.45 / math.hypot(0.2, 1.42)
+    there = {"x": pytest.approx(1.8 + 0.2 * off, abs=1e-3), "y": pytest.approx(3.32 - 1.42 * off, abs=1e-3)}
+    assert nearer.edit["fields"] == {"support": "holder", **there}
+
+
+def test_a_second_card_stand_is_one_more_of_the_first() -> None:
+    data = carded()
+    data["gear"] = [one | {"quantity": 2} for one in data["gear"] if one["id"] != "holder"]
+    first = parse(data)
+    edit = next(one.edit for one in better_of(data) if one.label == "Hold it with a light stand and a clamp")
+    held = change(first, EDIT.validate_python(edit))
+    second = held.sets[0].props[0].changed(id="other", x=1.4, support=None)
+    plan = held.sets[0].changed(props=(*held.sets[0].props, second))
+    both = held.changed(sets=(plan,))
+    before = ledger_of(both)
+    loose = next(one for one in before.lines if one.code == "support.card")
+    edit = next(
+        one.edit for one in remedies_of(both, loose, before) if one.label == "Hold it with a light stand and a clamp"
+    )
+    after = change(both, EDIT.validate_python(edit))
+    assert {one.id: one.quantity for one in after.gear}["stand-card"] == 2
+    assert all(
+        m.verdict is not Verdict.SHORT for m in ledger_of(after).lines if m.code in ("support.card", "kit.count")
+    )
 
 
 def test_a_card_too_high_is_held_lower_or_by_a_taller_stand() -> None:

@@ -31,6 +31,16 @@ class Top:
         beside = np.linalg.norm(np.maximum(local, 0.0), axis=1)
         return np.asarray(np.where(beside > 0, -beside, -local.max(axis=1)))
 
+    def way_in(self, points: Points) -> Vector | None:
+        """(2,) the least move that brings plan points (n, 2) inside the edge, all alike [m]; None where they lie too
+        far apart for it."""
+        local = turned(np.column_stack([points - self.middle, np.zeros(len(points))]), -self.turn, (0.0, 0.0))[:, :2]
+        low, high = -self.half - local.min(axis=0), self.half - local.max(axis=0)
+        if (low > high).any():
+            return None
+        way = np.clip(0.0, low, high)
+        return np.asarray(turned(np.array([[*way, 0.0]]), self.turn, (0.0, 0.0))[0, :2])
+
     def exits(self, point: Vector, ways: Points) -> NDArray[np.float64]:
         """(n,) how far from a point on it rays along unit vectors (n, 2) leave it [m]."""
         start = turned(np.array([[*(point - self.middle), 0.0]]), -self.turn, (0.0, 0.0))[0, :2]

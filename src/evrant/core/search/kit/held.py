@@ -5,10 +5,7 @@ from collections.abc import Iterator, Mapping
 from itertools import product
 from math import inf
 
-import numpy as np
-
-from evrant.core.edits.language import SetFields
-from evrant.core.judge.rules.support.cards import set_down
+from evrant.core.place.cards import NEARER, drawn_near, set_down
 from evrant.core.search.kit.market import Good, Market
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import holds_at
@@ -19,8 +16,6 @@ from evrant.core.studio.sets import PropPlace
 
 MOST = 2
 """So many stands are tried under one card, the cheapest first."""
-NEARER = (0.0, 0.15, 0.3, 0.45)
-"""How much nearer to the subject a card is held where it or its stand has no place [m]."""
 
 
 def holding(scene: Scene, place: PropPlace, market: Market, used: Mapping[str, int]) -> Iterator[PropPlace]:
@@ -28,25 +23,12 @@ def holding(scene: Scene, place: PropPlace, market: Market, used: Mapping[str, i
     item = scene.gear.get(place.item or "")
     if not isinstance(item, Board) or item.height is None:
         return
-    places = [_drawn_near(scene, place, nearer) for nearer in NEARER]
+    places = [drawn_near(scene, place, nearer) for nearer in NEARER]
     for one in places:
-        for way in set_down(scene, one, item, f"{scene.path}/props/{place.id}"):
-            if isinstance(way.edit, SetFields):
-                yield one.changed(**way.edit.fields)
+        yield from (one.changed(height=height) for _, height in set_down(scene, one, item))
     middle = card_middle(scene.base_of(place), item.height.value, place.tilt)
     for good, one in product(_stands(market, item, middle, used)[:MOST], places):
         yield one.changed(support=good.key)
-
-
-def _drawn_near(scene: Scene, place: PropPlace, way: float) -> PropPlace:
-    """A card so much nearer to the subject [m], half-way at most."""
-    if not way or scene.mark is None or place.x is None or place.y is None:
-        return place
-    here = np.array([place.x, place.y])
-    off = scene.mark - here
-    far = max(float(np.hypot(*off)), 1e-9)
-    there = here + off * min(way / far, 0.5)
-    return place.changed(x=round(float(there[0]), 3), y=round(float(there[1]), 3))
 
 
 def _stands(market: Market, card: Board, middle: float, used: Mapping[str, int]) -> list[Good]:

@@ -12,13 +12,14 @@ from pydantic import ValidationError
 from evrant.core.edits.language import Add, Edit, EditRefused, SetFields, Several, apply
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import Proposal
-from evrant.core.judge.rules.support.cards import UNDER, free_stand
+from evrant.core.judge.rules.support.cards import free_stand
 from evrant.core.light import account
 from evrant.core.light.beams import key_side
 from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.emission import Missing
 from evrant.core.light.face import nose_of, turned
 from evrant.core.light.lit import LEDGER_PATCHES, Lit, lit
+from evrant.core.place.cards import UNDER
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Board

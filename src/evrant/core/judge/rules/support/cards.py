@@ -1,10 +1,8 @@
 """Does anything hold a card that is off the floor? Codes support.card, support.card_reach, support.card_load."""
 
-import math
 from collections import Counter
 from collections.abc import Iterable
-
-import numpy as np
+from typing import Any
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
@@ -12,9 +10,11 @@ from evrant.core.base.tables.supports import CARD_STANDS, FEETLESS
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
+from evrant.core.place.cards import LOW, NEARER, drawn_near, moved_on, rests, set_down
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import holds_at
-from evrant.core.space.tops import FLAT, furniture, tops_at
+from evrant.core.space.tops import FLAT
+from evrant.core.space.volumes import card_middle
 from evrant.core.studio.gear import Board, Stand
 from evrant.core.studio.sets import PropPlace, used_by
 from evrant.core.studio.studio import Studio, by_id
@@ -24,7 +24,11 @@ CARD = Line(
     "support.card",
     "What holds the …",
     "parts",
-    Basis("a card begins on the floor or on a top under it, or a stand holds it", "Statics", "computed"),
+    Basis(
+        "a card begins on the floor, or the middle half of its lower edge is on a top, or a stand holds it",
+        "Statics; half of the edge: project choice",
+        "computed",
+    ),
     asks="Does something hold every card that is off the floor?",
     step="support",
     safety=True,
@@ -56,13 +60,7 @@ LOAD = Line(
     hazards=("Tipping and falling",),
     mark="load",
 )
-LOW = 0.05
-"""A card whose underside is no higher stands on the floor and leans [m]."""
-PROPPED, BESIDE = 0.15, 0.10
-"""A card so little above a top is propped up on it [m], and stands on one whose edge it passes by so much [m]; common
-practice, no source."""
-UNDER = 0.3
-"""A card that ends no lower under a face or thing still throws light on it [m]; project choice."""
+CARD_STAND = "stand-card"
 STAND = {"use": "light stand", "min_height": 0.75, "max_height": 1.9, "foot_radius": 0.45, "load": 3.0, "mass": 1.1}
 PACKED = {"packed_length": 0.68, "packed_width": 0.09, "packed_height": 0.09}
 EUROS = 24
@@ -83,18 +81,11 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 def in_the_air(scene: Scene, place: PropPlace) -> bool:
     """Whether a thing of the set is an upright card off the floor that neither a stand nor a top holds."""
-    if not isinstance(scene.gear.get(place.item or ""), Board) or place.x is None or place.y is None:
+    item = scene.gear.get(place.item or "")
+    if not isinstance(item, Board) or place.x is None or place.y is None:
         return False
     held = isinstance(scene.gear.get(place.support or ""), Stand) or abs(place.tilt) >= FLAT
-    return not held and scene.base_of(place) > LOW and not _rests(scene, place)
-
-
-def _rests(scene: Scene, place: PropPlace) -> bool:
-    """Whether a card stands, leans or is propped on a table of the set or on furniture."""
-    base = scene.base_of(place)
-    spot = np.array([[place.x, place.y]], dtype=float)
-    tops = tops_at(scene, base - PROPPED / 2, PROPPED / 2 + LOW)
-    return any(float(top.inside(spot)[0]) >= -BESIDE for top in tops)
+    return not held and scene.base_of(place) > LOW and not rests(scene, place, item)
 
 
 def _in_the_air(scene: Scene, place: PropPlace, item: Board) -> Margin:
@@ -200,7 +191,7 @@ def free_stand(studio: Studio, scene: Scene, middle: float) -> str | None:
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """On the floor, on what stands near it, by a stand of the kit, by one to buy; one that is held lower or higher."""
+    """What holds a card in the air; where its stand is too tall or short, held lower or higher, or by another."""
     path = next((one for one in margin.about if "/props/" in one), "")
     place = by_id(scene.plan.props, path.split("/")[-1]) if scene else None
     item = scene.gear.get(place.item or "") if scene and place else None
@@ -212,32 +203,44 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             words = f"Hold the {item.called} with its underside {Say.of(scene.brief).length(base)} up"
             yield Proposal(words, SetFields(target=path, fields={"height": base}))
     if margin.code == CARD.code:
-        yield from set_down(scene, place, item, path)
+        for top, there in moved_on(scene, place, item):
+            yield Proposal(f"Move the {item.called} onto the {top}", _put(path, place, there))
+        for nearer in NEARER:
+            yield from _held_there(studio, scene, path, place, nearer)
     yield from other_holders(studio, scene, path)
-    if margin.code == CARD.code and by_id(studio.gear, "stand-card") is None:
-        buy = to_buy(
-            studio, EUROS, kind="stand", id="stand-card", name="Light stand 1.9 m with clamp", **STAND, **PACKED
-        )
-        label = "Hold it with a light stand and a clamp"
-        held = SetFields(target=path, fields={"support": "stand-card"})
-        yield Proposal(label, Several(edits=(buy, held), label=label))
 
 
-def set_down(scene: Scene, place: PropPlace, item: Board, path: str) -> Iterable[Proposal]:
-    """The card let down on the floor, or put on furniture that half of its lower edge is over, where it still reaches
-    up to what it is for."""
-    least = (
-        -math.inf if scene.lit_spot is None or item.height is None else scene.lit_spot[2] - item.height.value - UNDER
-    )
-    if least <= 0 and (item.height is None or item.height.value >= scene.surface + UNDER):  # not hidden by the table
-        yield Proposal(f"Stand the {item.called} on the floor", SetFields(target=path, fields={"height": 0.0}))
-    angle, half = math.radians(place.turn), (item.width.value if item.width else 0.0) / 4
-    along = half * np.array([math.cos(angle), math.sin(angle)])
-    edge = np.array([place.x, place.y], dtype=float) + np.array([-along, along])
-    for top in furniture(scene):
-        if float(top.inside(edge).min()) >= 0 and top.height >= least:
-            edit: Edit = SetFields(target=path, fields={"height": round(top.height, 3)})
-            yield Proposal(f"Stand the {item.called} on the {top.name}", edit)
+def _held_there(studio: Studio, scene: Scene, path: str, place: PropPlace, nearer: float) -> Iterable[Proposal]:
+    """The card on floor or furniture, or on a stand that is free or bought, so much nearer to the subject [m]."""
+    item = scene.gear[place.item or ""]
+    assert isinstance(item, Board)
+    spot = drawn_near(scene, place, nearer)
+    there = f", {Say.of(scene.brief).length(nearer)} nearer to the subject" if nearer else ""
+    for top, height in set_down(scene, spot, item):
+        if not nearer or height:
+            yield Proposal(f"Stand the {item.called} on the {top}{there}", _put(path, place, spot, height=height))
+    tall = item.height.value if item.height else 0.0
+    own = by_id(studio.gear, free_stand(studio, scene, card_middle(scene.base_of(place), tall, place.tilt)))
+    if own is not None:
+        yield Proposal(f"Hold it with the {own.called}{there}", _put(path, place, spot, support=own.id))
+    if own is None or not nearer:
+        label = f"Hold it with a light stand and a clamp{there}"
+        edits = (_card_stand(studio), _put(path, place, spot, support=CARD_STAND))
+        yield Proposal(label, Several(edits=edits, label=label))
+
+
+def _put(path: str, place: PropPlace, there: PropPlace, **fields: Any) -> Edit:
+    """The card at a path put there, which writes only what differs."""
+    moved = {name: getattr(there, name) for name in ("x", "y") if getattr(there, name) != getattr(place, name)}
+    return SetFields(target=path, fields=moved | fields)
+
+
+def _card_stand(studio: Studio) -> Edit:
+    """A stand with a clamp to buy, or one more of those that are planned."""
+    planned = by_id(studio.gear, CARD_STAND)
+    if planned is not None:
+        return SetFields(target=f"gear/{CARD_STAND}", fields={"quantity": planned.quantity + 1})
+    return to_buy(studio, EUROS, kind="stand", id=CARD_STAND, name="Light stand 1.9 m with clamp", **STAND, **PACKED)
 
 
 RULE = SetRule("cards", margins, (CARD, REACH, LOAD), propose, reads=FRAMED)

@@ -1,0 +1,76 @@
+"""Where an upright card may stand: on the floor, on a top, or nearer to the subject."""
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+
+from evrant.core.space.level import Top, inside_all
+from evrant.core.space.scene import Scene
+from evrant.core.space.solids import Points
+from evrant.core.space.tops import furniture, tops_at
+from evrant.core.studio.gear import Board
+from evrant.core.studio.sets import PropPlace
+
+LOW = 0.05
+"""A card whose underside is no higher stands on the floor and leans [m]."""
+PROPPED = 0.15
+"""A card so little above a top is propped up on it [m]; common practice, no source."""
+UNDER = 0.3
+"""A card that ends no lower under a face or thing still throws light on it [m]; project choice."""
+NEARER = (0.0, 0.15, 0.3, 0.45)
+"""How much nearer to the subject a card is tried where it or its stand has no place [m]."""
+ON = -0.001
+"""A point on the very edge of a top is on it [m]."""
+MOVED = 0.3
+"""A card is moved no farther onto a top it is beside [m]."""
+
+
+def rests(scene: Scene, place: PropPlace, item: Board) -> bool:
+    """Whether the middle half of a card's lower edge is on tops that it stands, leans or is propped on."""
+    ends, tops = _middle_half(place, item), _tops_under(scene, place)
+    return bool(tops) and bool((inside_all(tops, ends) >= ON).all())
+
+
+def set_down(scene: Scene, place: PropPlace, item: Board) -> Iterable[tuple[str, float]]:
+    """What a card can be let down on, the floor or furniture under the middle half of its lower edge, and how high that
+    is [m], where it still reaches up to what it is for."""
+    tall = math.inf if item.height is None else item.height.value
+    least = -math.inf if scene.lit_spot is None else scene.lit_spot[2] - tall - UNDER
+    if least <= 0 and tall >= scene.surface + UNDER:  # not hidden by the table
+        yield "floor", 0.0
+    for top in furniture(scene):
+        if top.height >= least and (top.inside(_middle_half(place, item)) >= ON).all():
+            yield top.name, round(top.height, 3)
+
+
+def moved_on(scene: Scene, place: PropPlace, item: Board) -> Iterable[tuple[str, PropPlace]]:
+    """The card moved as little as brings the middle half of its lower edge over a top beside it, at its height."""
+    for top in _tops_under(scene, place):
+        way = top.way_in(_middle_half(place, item))
+        if way is not None and -ON < float(np.hypot(*way)) <= MOVED:
+            yield top.name, _at(place, way)
+
+
+def drawn_near(scene: Scene, place: PropPlace, way: float) -> PropPlace:
+    """A card so much nearer to the subject [m], half-way at most."""
+    if not way or scene.mark is None or place.x is None or place.y is None:
+        return place
+    off = scene.mark - np.array([place.x, place.y])
+    return _at(place, off * min(way / max(float(np.hypot(*off)), 1e-9), 0.5))
+
+
+def _at(place: PropPlace, way: Points) -> PropPlace:
+    assert place.x is not None and place.y is not None
+    return place.changed(x=round(place.x + float(way[0]), 3), y=round(place.y + float(way[1]), 3))
+
+
+def _middle_half(place: PropPlace, item: Board) -> Points:
+    """(2, 2) the ends of the middle half of a card's lower edge."""
+    angle, half = math.radians(place.turn), (item.width.value if item.width else 0.0) / 4
+    along = half * np.array([math.cos(angle), math.sin(angle)])
+    return np.asarray(np.array([place.x, place.y], dtype=float) + np.array([-along, along]))
+
+
+def _tops_under(scene: Scene, place: PropPlace) -> tuple[Top, ...]:
+    return tops_at(scene, scene.base_of(place) - PROPPED / 2, PROPPED / 2 + LOW)
