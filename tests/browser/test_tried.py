@@ -16,7 +16,7 @@ def test_a_support_is_drawn_while_one_points_at_it(page: Page, live: Any) -> Non
     buttons = page.locator("[data-try]")
     expect(buttons.first).to_be_visible(timeout=60000)
     before = page.locator("#sheet").inner_html()
-    packed = page.locator("#table-key tbody tr td:nth-of-type(6)").all_inner_texts()
+    packed = page.locator("#table-lights-key tbody tr td:nth-of-type(6)").all_inner_texts()
     assert any(" m" in one or "cm" in one for one in packed)
     buttons.last.hover()
     expect(page.locator("#sheet.tried")).to_be_visible(timeout=20000)

@@ -31,6 +31,7 @@ from evrant.core.search.support_table import support_table
 from evrant.core.space.booms import pivot_of
 from evrant.core.space.rails import BARS
 from evrant.core.space.scene import Scene, scene_of
+from evrant.core.studio.sets import LightPlace
 from evrant.core.studio.studio import Studio
 from evrant.demo import NAMES, demo_studio
 
@@ -302,6 +303,7 @@ def test_the_table_turns_an_arm_to_each_wall() -> None:
     studio = parse(data)
     table = support_table(studio, scene(studio), KEY)
     (option,) = [one for one in table.options if one.item.id == "hung"]
+    assert isinstance(option.place, LightPlace)
     assert option.place.boom == pytest.approx(90.0) and option.place.boom_length == pytest.approx(0.9, abs=0.01)
     assert not [m for m in option.short if m.code == "support.anchor"]
 

@@ -1,7 +1,9 @@
 """`support.card` and what follows from the stand that holds one: nothing hangs in the air unsaid."""
 
+import json
 import math
 import re
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -9,7 +11,9 @@ import pytest
 from helpers.studios import one_portrait, packed, parse
 
 from evrant.catalogue import load
+from evrant.cli import main
 from evrant.core.base.margins import Margin, Remedy, Verdict
+from evrant.core.base.tables.supports import CARD_STANDS
 from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
@@ -17,10 +21,12 @@ from evrant.core.judge.safety import hazards
 from evrant.core.mechanics.supports import Missing, Standing, card_standing
 from evrant.core.place.moves import change
 from evrant.core.search.kit.parts import parts_wanted
+from evrant.core.search.support_table import support_table
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.stowage.striking import setting_up
 from evrant.core.studio.studio import Studio
 from evrant.drawing.stands import stands_sheet
+from evrant.files.document import write_studio
 
 Data = dict[str, Any]
 CARD = {
@@ -327,3 +333,72 @@ def test_the_support_page_draws_what_holds_a_card_as_it_draws_a_light_s_stand() 
     assert 'class="column"' in group and 'class="plumb"' in group
     data["sets"][0]["props"][0] |= {"support": None, "height": 0.0}
     assert "props/card" not in stands_sheet(the_scene(data), lines, 900.0, 700.0)
+
+
+# --- what could hold it ------------------------------------------------------------------------------
+
+PATH = "sets/s/props/card"
+
+
+def apart(height: float = 0.8, y: float = 2.8) -> Data:
+    """The card, with the key and its stand far enough from it."""
+    data = carded(height, x=1.8, y=y)
+    data["sets"][0]["lights"][0]["x"] = 3.1
+    return data
+
+
+def shorts(studio: Studio) -> set[str]:
+    """Codes of what is Short about the card."""
+    return {m.code for m in ledger_of(studio).lines if m.verdict is Verdict.SHORT and PATH in m.about}
+
+
+@pytest.mark.parametrize(("height", "works"), [(0.8, True), (1.5, False)])
+def test_every_stand_is_put_behind_the_card_and_the_ledger_agrees(height: float, works: bool) -> None:
+    """By hand: its middle is at 1.25 m or 1.95 m; the small stand goes to 1.80 m."""
+    studio = parse(apart(height))
+    table = support_table(studio, the_scene(apart(height)), PATH, load().all())
+    assert {one.item.use for one in table.options} <= set(CARD_STANDS) and len(table.options) > 5
+    (ours,) = [one for one in table.options if one.item.id == "holder"]
+    assert ours.works is works and ours.ours and ours.load == pytest.approx(1.6)
+    assert ours.reach == pytest.approx(0.55 if works else -0.15)
+    assert (table.options[0] is ours) is works and table.options[0].works
+    for one in (ours, table.options[0], table.options[-1]):
+        after = change(studio, one.edit)
+        assert shorts(after) == {m.code for m in (*one.short, *table.always)}
+        assert after.sets[0].props[0].support == one.item.id
+
+
+def test_the_table_holds_a_card_nearer_where_its_stand_has_no_place() -> None:
+    data = apart(y=3.32)
+    studio = parse(data)
+    assert next(o for o in support_table(studio, the_scene(data), PATH).options if o.item.id == "holder").nearer == 0.0
+    data["room"]["boxes"] = [BED | {"id": "shelf", "name": "Shelf", "x": 0.8, "y": 3.42, "height": 2.0}]
+    (option,) = [o for o in support_table(parse(data), the_scene(data), PATH).options if o.item.id == "holder"]
+    assert option.works and option.nearer == 0.45
+    assert not shorts(change(parse(data), option.edit))
+
+
+def test_a_stand_that_carries_the_light_already_is_one_too_few() -> None:
+    options = support_table(parse(apart()), the_scene(apart()), PATH).options
+    (taken,) = [one for one in options if one.item.id == "stand"]
+    assert [m.sentence for m in taken.short] == ["The set uses 2 of the stand 2.6; there is 1."]
+    lights = support_table(parse(carded(support="stand")), the_scene(carded(support="stand")), "sets/s/lights/key")
+    assert "kit.count" in {m.code for m in next(one for one in lights.options if one.used).short}
+
+
+def test_a_card_that_lies_or_has_no_place_has_no_table() -> None:
+    nowhere = carded(0.8)
+    nowhere["sets"][0]["props"][0].pop("x")
+    for data in (carded(0.8, tilt=90.0), nowhere):
+        assert support_table(parse(data), the_scene(data), PATH, load().all()).options == ()
+    assert support_table(parse(carded()), the_scene(carded()), "sets/s/props/none").options == ()
+
+
+def test_the_table_of_a_card_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "s.json"
+    file.write_text(write_studio(parse(apart())))
+    assert main(["supports", str(file), "--set", "s", "--card", "card", "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["card"] == "card" and found["supports"][0]["works"] and found["supports"][0]["nearer_m"] == 0.0
+    assert main(["supports", str(file), "--set", "s", "--card", "key"]) == 2
+    assert "no card" in capsys.readouterr().err

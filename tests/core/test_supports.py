@@ -23,6 +23,7 @@ from evrant.core.place.moves import change as apply
 from evrant.core.place.rigging import rigged
 from evrant.core.search.support_table import support_table
 from evrant.core.space.scene import Scene, scene_of
+from evrant.core.studio.sets import LightPlace
 from evrant.core.studio.studio import Studio
 from evrant.drawing.sheet import sheet
 from evrant.drawing.stands import stands_sheet
@@ -626,6 +627,7 @@ def test_every_support_is_put_under_the_light_and_the_ledger_agrees() -> None:
         told = {m.code for m in (*one.short, *table.always)}
         assert {code for code in short if code.startswith("support.") or code == "fit.overlap"} <= told
         place = apply(studio, one.edit).sets[0].lights[0]
+        assert isinstance(one.place, LightPlace)
         assert place.support == one.item.id and place.boom == one.place.boom
     order = [(len(one.short), len(one.unknown)) for one in table.options]
     assert order == sorted(order)

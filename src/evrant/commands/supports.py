@@ -1,58 +1,70 @@
-"""Which supports could hold a light where it is: all at hand and in the catalogue, with the reason against each."""
+"""Which supports could hold a light or card where it is: all at hand and on offer, with the reason against each."""
 
 import argparse
 import json
 import sys
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
+if TYPE_CHECKING:
+    from evrant.core.search.support_table import Option, SupportTable
+
 
 def run(studio: Studio, given: argparse.Namespace) -> int:
-    """Exit status 0 when a support works, 1 when none does, 2 for no such set or light."""
+    """Exit status 0 when a support works, 1 when none does, 2 for no such set, light or card."""
     from evrant.catalogue import load
     from evrant.core.search.support_table import support_table
 
     plan = by_id(studio.sets, given.set)
     scene = scene_of(studio, plan) if plan else None
-    light = by_id(plan.lights, given.light) if plan else None
-    if plan is None or scene is None or light is None:
-        print(f"There is no light “{given.light}” in a set “{given.set}”.", file=sys.stderr)
+    word, key = ("light", given.light) if given.card is None else ("card", given.card)
+    there = plan is not None and any(one.id == key for one in (plan.props if given.card else plan.lights))
+    if plan is None or scene is None or not there:
+        print(f"There is no {word} “{key}” in a set “{given.set}”.", file=sys.stderr)
         return 2
-    table = support_table(studio, scene, f"{scene.path}/lights/{light.id}", load().all())
-    say = Say.of(studio.brief)
-    rows: list[dict[str, Any]] = [
-        {
-            "support": option.name,
-            "on": None if option.column is None else option.column.id,
-            "id": option.item.id,
-            "at_hand": option.ours,
-            "used": option.used,
-            "works": option.works and not table.always,
-            "against": [m.sentence for m in (*option.short, *option.unknown)],
-            "reach_m": option.reach,
-            "load_kg": option.load,
-            "bag_kg": option.bag,
-            "floor_m2": option.floor,
-            "way_out_m": option.way_out,
-            "minutes": option.minutes,
-            "packed_m": option.packed,
-            "price": None if option.price is None else str(option.price),
-            "edit": option.edit.model_dump(mode="json"),
-        }
-        for option in table.options
-    ]
+    kind = "lights" if given.card is None else "props"
+    table = support_table(studio, scene, f"{scene.path}/{kind}/{key}", load().all())
+    rows = [_row(option, table) for option in table.options]
     if given.json:
-        always = [m.sentence for m in table.always]
-        print(json.dumps({"set": plan.id, "light": light.id, "always": always, "supports": rows}, ensure_ascii=False))
-        return 0 if any(row["works"] for row in rows) else 1
+        what = {"set": plan.id, word: key, "always": [m.sentence for m in table.always], "supports": rows}
+        print(json.dumps(what, ensure_ascii=False))
+    else:
+        _print(table, rows, Say.of(studio.brief))
+    return 0 if any(row["works"] for row in rows) else 1
+
+
+def _row(option: "Option", table: "SupportTable") -> dict[str, Any]:
+    return {
+        "support": option.name,
+        "on": None if option.column is None else option.column.id,
+        "id": option.item.id,
+        "at_hand": option.ours,
+        "used": option.used,
+        "works": option.works and not table.always,
+        "against": [m.sentence for m in (*option.short, *option.unknown)],
+        "reach_m": option.reach,
+        "load_kg": option.load,
+        "bag_kg": option.bag,
+        "nearer_m": option.nearer,
+        "floor_m2": option.floor,
+        "way_out_m": option.way_out,
+        "minutes": option.minutes,
+        "packed_m": option.packed,
+        "price": None if option.price is None else str(option.price),
+        "edit": option.edit.model_dump(mode="json"),
+    }
+
+
+def _print(table: "SupportTable", rows: list[dict[str, Any]], say: Say) -> None:
     for margin in table.always:
         print(f"Whatever carries it: {margin.sentence}")
     for row in rows:
         nothing = "nothing more against it" if table.always else "works"
         words = "; ".join(row["against"]) or nothing
         bag = f", with {say.mass(row['bag_kg'])}" if row["bag_kg"] else ""
-        print(f"  {'*' if row['used'] else ' '} {row['support']}{'' if row['at_hand'] else ' (to buy)'}{bag}: {words}")
-    return 0 if any(row["works"] for row in rows) else 1
+        near = f", {say.length(row['nearer_m'])} nearer to the subject" if row["nearer_m"] else ""
+        buy = "" if row["at_hand"] else " (to buy)"
+        print(f"  {'*' if row['used'] else ' '} {row['support']}{buy}{bag}{near}: {words}")

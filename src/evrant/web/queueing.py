@@ -13,7 +13,7 @@ HEAVY = re.compile(
     r"/studios/[^/]{1,80}/(?:"
     r"arrange/[^/]+/(?:found|possible)|lenses/[^/]+|rooms/[^/]+|order|light/[^/]+/hours|"
     r"picture/[^/]+/(?:faces|verdict|frame\.png|picture\.png)|best/[^/]+/frame\.png|proposals/[^/]+/[^/]+/frame\.png|"
-    r"support/[^/]+/table/[^/]+|setup/[^/]+/sheet\.pdf)"
+    r"support/[^/]+/table/[^/]+/[^/]+|setup/[^/]+/sheet\.pdf)"
 )
 """Pages and parts that search the room, trace a picture or judge many trials."""
 WAITING, PATIENCE = 48, 40.0

@@ -1,5 +1,5 @@
-"""Which support for this light, here: every stand, boom, arm, bracket, pole and hook at hand or on offer put under one
-light where it is, rigged as one would, and judged by the ledger's own rules.
+"""Which support for this light or card, here: every stand, boom, arm, bracket, pole and hook at hand or on offer put
+under it where it is, rigged as one would, and judged by the ledger's own rules.
 """
 
 import math
@@ -10,26 +10,31 @@ from decimal import Decimal
 import numpy as np
 
 from evrant.core.base.margins import Margin, Verdict
-from evrant.core.base.tables.supports import FEETLESS
+from evrant.core.base.tables.supports import CARD_STANDS, FEETLESS
 from evrant.core.edits.language import Add, Edit, SetFields, Several
 from evrant.core.judge.declared import set_rules
+from evrant.core.judge.rules.set.count import COUNT
 from evrant.core.judge.rules.set.fit import CEILING, WALL
 from evrant.core.judge.rules.set.intrusion import INTRUSION
 from evrant.core.judge.rules.set.overlap import OVERLAP
 from evrant.core.judge.rules.set.way_out import WAY_OUT
+from evrant.core.judge.rules.support.cards import LOAD as CARD_LOAD
+from evrant.core.judge.rules.support.cards import REACH as CARD_REACH
 from evrant.core.judge.rules.support.support import LOAD, REACH
+from evrant.core.place.cards import NEARER, drawn_near
 from evrant.core.place.hanging import arm_to_wall
 from evrant.core.place.rigging import balanced, joined, weighted
 from evrant.core.space.anchors import feet
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import ARM, stand_of
-from evrant.core.studio.gear import Item, Stand
+from evrant.core.space.tops import FLAT
+from evrant.core.studio.gear import Board, Item, Stand
 from evrant.core.studio.room import value
-from evrant.core.studio.sets import LightPlace
-from evrant.core.studio.studio import Studio
+from evrant.core.studio.sets import LightPlace, PropPlace
+from evrant.core.studio.studio import Studio, by_id
 
-BESIDE = frozenset(line.code for line in (OVERLAP, CEILING, INTRUSION, WAY_OUT, WALL))
+BESIDE = frozenset(line.code for line in (COUNT, OVERLAP, CEILING, INTRUSION, WAY_OUT, WALL))
 """Lines that a support can worsen besides its own."""
 NOT_FOR_LIGHTS = ("tripod", "copy arm")
 MINUTES: dict[str, float] = {
@@ -62,25 +67,49 @@ TURNS = (0.0, 45.0, -45.0, 90.0, -90.0)
 
 @dataclass(frozen=True, eq=False)
 class Option:
-    """One support under a light: what it is, how it would stand, and what the ledger says of it.
+    """One support under a light or card: what it is, how it would stand, and what the ledger says of it.
 
-    `column` is the stand a boom arm is put on, `bought` what of it is not at hand. `short`, `unknown` and `tight` are
-    lines about this light, but those that are short whatever carries it; `floor` is what its feet take [m²], `bag` the
-    weight it needs [kg], `reach` [m] and `load` [kg] what is spare of them.
+    `column` is the stand a boom arm is put on, `bought` what of it is not at hand. `lines` are about what it carries,
+    but those that are short whatever does; `floor` is what its feet take [m²], `bag` the weight it needs [kg], `reach`
+    [m] and `load` [kg] what is spare of them; a card is held `nearer` to the subject where it has no place as it
+    stands [m].
     """
 
     item: Stand
     used: bool
-    place: LightPlace
-    short: tuple[Margin, ...]
-    unknown: tuple[Margin, ...]
-    tight: tuple[Margin, ...]
-    reach: float | None
-    load: float | None
-    way_out: float | None
+    place: LightPlace | PropPlace
+    lines: tuple[Margin, ...]
     edit: Edit
     column: Stand | None = None
     bought: tuple[Item, ...] = ()
+    nearer: float = 0.0
+
+    def _of(self, verdict: Verdict) -> tuple[Margin, ...]:
+        return tuple(m for m in self.lines if m.verdict is verdict)
+
+    @property
+    def short(self) -> tuple[Margin, ...]:
+        return self._of(Verdict.SHORT)
+
+    @property
+    def unknown(self) -> tuple[Margin, ...]:
+        return self._of(Verdict.UNKNOWN)
+
+    @property
+    def tight(self) -> tuple[Margin, ...]:
+        return self._of(Verdict.TIGHT)
+
+    @property
+    def reach(self) -> float | None:
+        return next((m.margin for m in self.lines if m.code in (REACH.code, CARD_REACH.code)), None)
+
+    @property
+    def load(self) -> float | None:
+        return next((m.margin for m in self.lines if m.code in (LOAD.code, CARD_LOAD.code)), None)
+
+    @property
+    def way_out(self) -> float | None:
+        return next((m.have for m in self.lines if m.code == WAY_OUT.code), None)
 
     @property
     def ours(self) -> bool:
@@ -90,7 +119,7 @@ class Option:
     def stand(self) -> Stand:
         """Arm and stand as one, where it is an arm."""
         gear: dict[str, Item] = {one.id: one for one in (self.item, self.column) if one is not None}
-        return stand_of(gear, self.place) or self.item
+        return (stand_of(gear, self.place) if isinstance(self.place, LightPlace) else None) or self.item
 
     @property
     def name(self) -> str:
@@ -121,7 +150,7 @@ class Option:
 
     @property
     def bag(self) -> float:
-        return self.place.bag or 0.0
+        return (isinstance(self.place, LightPlace) and self.place.bag) or 0.0
 
     @property
     def minutes(self) -> float:
@@ -137,11 +166,8 @@ class SupportTable:
 
 
 def support_table(studio: Studio, scene: Scene, path: str, offered: Sequence[Item] = ()) -> SupportTable:
-    """Every support for the light at a path, those that work first, then by what is short, then the lighter on floor
-    and purse; none when there is no such light or it has no place."""
-    light = scene.light_at(path)
-    if light is None or light.mount is None:
-        return SupportTable((), ())
+    """Every support for the light or upright card at a path, those that work first, then by what is short, then the
+    lighter on floor and purse; none when there is no such thing or it has no place."""
     own = [item for item in studio.gear if isinstance(item, Stand) and item.use not in NOT_FOR_LIGHTS]
     names = {item.library or item.name for item in own}
     more = [
@@ -149,18 +175,59 @@ def support_table(studio: Studio, scene: Scene, path: str, offered: Sequence[Ite
         for item in offered
         if isinstance(item, Stand) and item.use not in NOT_FOR_LIGHTS and (item.library or item.name) not in names
     ]
-    alone = [(item, None) for item in (*own, *more) if item.use != ARM]
-    on_stands = [(item, column) for item in (*own, *more) if item.use == ARM for column in _columns(own, more, light)]
-    found = [
-        _option(scene, light, item, column, tuple(one for one in (item, column) if one in more))
-        for item, column in (*alone, *on_stands)
-    ]
+    found = _under_card(scene, path, own, more) if "/props/" in path else _under_light(scene, path, own, more)
     # The same words under every support: another collision under each is each one's own.
     told = [{(m.code, m.sentence) for m in one.short if m.code in BESIDE} for one in found]
     shared = set.intersection(*told) if len(told) > 1 else set()
     always = tuple(m for m in found[0].short if (m.code, m.sentence) in shared) if found else ()
-    kept = [replace(one, short=tuple(m for m in one.short if (m.code, m.sentence) not in shared)) for one in found]
+
+    def own_of(one: Option) -> tuple[Margin, ...]:
+        return tuple(m for m in one.lines if m.verdict is not Verdict.SHORT or (m.code, m.sentence) not in shared)
+
+    kept = [replace(one, lines=own_of(one)) for one in found]
     return SupportTable(tuple(sorted(kept, key=_rank)), always)
+
+
+def _under_light(scene: Scene, path: str, own: Sequence[Stand], more: Sequence[Stand]) -> list[Option]:
+    light = scene.light_at(path)
+    if light is None or light.mount is None:
+        return []
+    alone = [(item, None) for item in (*own, *more) if item.use != ARM]
+    on_stands = [(item, column) for item in (*own, *more) if item.use == ARM for column in _columns(own, more, light)]
+    pairs = [*alone, *on_stands]
+    return [_best(_rigged_up(scene, light, item, column, more)) for item, column in pairs]
+
+
+def _under_card(scene: Scene, path: str, own: Sequence[Stand], more: Sequence[Stand]) -> list[Option]:
+    place = by_id(scene.plan.props, path.rsplit("/", 1)[-1])
+    item = scene.gear.get(place.item or "") if place is not None else None
+    if place is None or place.x is None or place.y is None or not isinstance(item, Board) or abs(place.tilt) >= FLAT:
+        return []
+    stands = [stand for stand in (*own, *more) if stand.use in CARD_STANDS]
+    return [_best(_clamped(scene, path, place, stand, more)) for stand in stands]
+
+
+def _clamped(scene: Scene, path: str, place: PropPlace, stand: Stand, more: Sequence[Stand]) -> Iterable[Option]:
+    """A card on a stand where it is, and nearer to the subject."""
+    for nearer in NEARER:
+        there = drawn_near(scene, place, nearer).changed(support=stand.id)
+        props = tuple(there if one.id == place.id else one for one in scene.plan.props)
+        tried = replace(scene, plan=scene.plan.changed(props=props), gear={**scene.gear, stand.id: stand})
+        fields = {name: new for name in ("x", "y", "support") if (new := getattr(there, name)) != getattr(place, name)}
+        bought = (stand,) if stand in more else ()
+        edit = _put(SetFields(target=path, fields=fields), bought, f"Hold it with the {stand.called}")
+        used = stand.id == place.support and not nearer
+        yield Option(stand, used, there, _judged(tried, path, stand), edit, bought=bought, nearer=nearer)
+
+
+def _best(options: Iterable[Option]) -> Option:
+    """The first of some ways to set one support up that has nothing short or unknown, or what has least of it."""
+    tried: list[Option] = []
+    for one in options:
+        tried.append(one)
+        if one.works:
+            break
+    return min(tried, key=lambda one: (len(one.short), len(one.unknown), len(one.tight)))
 
 
 def _columns(own: Sequence[Stand], more: Sequence[Stand], light: Light) -> list[Stand]:
@@ -175,40 +242,19 @@ def _rank(option: Option) -> tuple[float, ...]:
     return (len(option.short), len(option.unknown), len(option.tight), 0.0 if option.ours else 1.0, option.floor, price)
 
 
-def _option(scene: Scene, light: Light, item: Stand, column: Stand | None, bought: tuple[Item, ...]) -> Option:
-    """A support as it would be set up: of a boom the direction and length that leave least to complain of."""
-    gear = {**scene.gear, item.id: item}
-    if column is not None:
-        gear[column.id] = column
-    best: tuple[tuple[int, int, int], LightPlace, list[Margin]] | None = None
-    for place in _places(scene, light, item, column):
-        tried = _rigged(scene, gear, light, place)
-        lines = list(_judged(tried, light.path))
-        score = tuple(sum(m.verdict is v for m in lines) for v in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT))
-        if best is None or score < best[0]:
-            best = (score[0], score[1], score[2]), _of(tried, light), lines
-        if score[:2] == (0, 0):
-            break
-    assert best is not None
-    _, place, lines = best
-    by_code = {m.code: m.margin for m in lines}
-    short, unknown, tight = (
-        tuple(m for m in lines if m.verdict is v) for v in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT)
-    )
-    return Option(
-        item,
-        item.id == light.place.support and (column is None or column.id == light.place.stands_on),
-        place,
-        short,
-        unknown,
-        tight,
-        by_code.get(REACH.code),
-        by_code.get(LOAD.code),
-        next((m.have for m in lines if m.code == WAY_OUT.code), None),
-        _edit(light, item, place, bought),
-        column,
-        bought,
-    )
+def _rigged_up(
+    scene: Scene, light: Light, item: Stand, column: Stand | None, more: Sequence[Stand]
+) -> Iterable[Option]:
+    """A light on a support as it would be set up; a boom in several directions and lengths."""
+    gear = {**scene.gear, item.id: item} | ({} if column is None else {column.id: column})
+    bought = tuple(one for one in (item, column) if one is not None and one in more)
+    used = item.id == light.place.support and (column is None or column.id == light.place.stands_on)
+    for bare in _places(scene, light, item, column):
+        tried = _rigged(scene, gear, light, bare)
+        place = _of(tried, light)
+        put = SetFields(target=light.path, fields={name: getattr(place, name) for name in RIGGED})
+        edit = _put(put, bought, f"Put the {light.name} on the {item.called}")
+        yield Option(item, used, place, _judged(tried, light.path, item, column), edit, column, bought)
 
 
 def _places(scene: Scene, light: Light, item: Stand, column: Stand | None) -> Iterable[LightPlace]:
@@ -264,20 +310,21 @@ def _of(scene: Scene, light: Light) -> LightPlace:
     return next(one for one in scene.plan.lights if one.id == light.place.id)
 
 
-def _judged(scene: Scene, path: str) -> Iterable[Margin]:
-    """Lines of the ledger about the light, and the way out."""
-    for rule in set_rules():
-        if any(line.step == "support" or line.code in BESIDE for line in rule.lines):
-            for margin in rule.of(scene):
-                if path in margin.about or margin.code == WAY_OUT.code:
-                    yield margin
+def _judged(scene: Scene, path: str, *stands: Stand | None) -> tuple[Margin, ...]:
+    """Lines of the ledger about what is carried, the way out, and whether there are as many of what carries it."""
+    rules = [rule for rule in set_rules() if any(line.step == "support" or line.code in BESIDE for line in rule.lines)]
+    found = (margin for rule in rules for margin in rule.of(scene))
+    pieces = {f"gear/{one.id}" for one in stands if one is not None}
+    return tuple(
+        m
+        for m in found
+        if m.code == WAY_OUT.code or (not pieces.isdisjoint(m.about) if m.code == COUNT.code else path in m.about)
+    )
 
 
-def _edit(light: Light, item: Stand, place: LightPlace, bought: tuple[Item, ...]) -> Edit:
-    fields = {name: getattr(place, name) for name in RIGGED}
-    put = SetFields(target=light.path, fields=fields)
+def _put(put: Edit, bought: Sequence[Item], label: str) -> Edit:
+    """An edit with what is bought for it."""
     if not bought:
         return put
     new = (one.model_dump(mode="json", exclude_none=True) | {"status": "planned"} for one in bought)
-    label = f"Put the {light.name} on the {item.called}"
     return Several(edits=(*(Add(list="gear", item=one) for one in new), put), label=label)

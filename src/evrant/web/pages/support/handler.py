@@ -1,7 +1,7 @@
 """Every support from the side."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter, Request, Response
 
@@ -10,7 +10,7 @@ from evrant.core.mechanics.supports import Standing, all_standing
 from evrant.core.search.support_table import support_table
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Board
-from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.sets import PropPlace, SetPlan
 from evrant.core.studio.studio import by_id
 from evrant.drawing.stands import stands_sheet
 from evrant.store.revisions import NotFound
@@ -44,23 +44,26 @@ SUPPORT_FIRST = (
 CARD_FIRST = ("support", "height", "x", "y", "tilt")
 
 
-@router.get("/studios/{studio_id}/support/{set_id}/table/{light_id}")
-def what_could_hold(request: Request, studio_id: str, set_id: str, light_id: str) -> Response:
-    """Every support under one light; asked for once the page stands."""
+@router.get("/studios/{studio_id}/support/{set_id}/table/{kind}/{held_id}")
+def what_could_hold(
+    request: Request, studio_id: str, set_id: str, kind: Literal["lights", "props"], held_id: str
+) -> Response:
+    """Every support under one light or card; asked for once the page stands."""
     page = page_of_set(request, studio_id, "support", set_id)
-    return render("pages/support/table.html", page, **table_of(page, light_id))
+    return render("pages/support/table.html", page, **table_of(page, f"{kind}/{held_id}"))
 
 
-def table_of(page: Page, light_id: str) -> dict[str, Any]:
-    """Rows of supports for a light, with what is short whatever carries it."""
+def table_of(page: Page, tail: str) -> dict[str, Any]:
+    """Rows of supports for a light or card of the set, with what is short whatever carries it."""
     plan, scene = set_of(page)
-    light = by_id(plan.lights, light_id)
-    if scene is None or light is None:
-        raise NotFound("That light is no longer in the set.")
-    table, say = support_table(page.studio, scene, f"{scene.path}/lights/{light.id}", load().all()), page.say
+    name = dict(_held_things(page, plan)).get(tail)
+    if scene is None or name is None:
+        raise NotFound("That is no longer in the set.")
+    table, say = support_table(page.studio, scene, f"{scene.path}/{tail}", load().all()), page.say
     rows = [
         {
             "name": option.name,
+            "nearer": say.length(option.nearer) if option.nearer else "",
             "used": option.used,
             "ours": option.ours,
             "works": option.works,
@@ -76,7 +79,19 @@ def table_of(page: Page, light_id: str) -> dict[str, Any]:
         }
         for option in table.options
     ]
-    return {"rows": rows, "always": [m.sentence for m in table.always], "light": named_light(plan, light)}
+    always = [m.sentence for m in table.always]
+    return {"rows": rows, "always": always, "held": name, "is_light": tail.startswith("lights/")}
+
+
+def _held_things(page: Page, plan: SetPlan) -> list[tuple[str, str]]:
+    """The lights of a set and the boards that something may hold, each by the end of its path, and its name."""
+    boards = [(f"props/{place.id}", item.called.capitalize()) for place, item in _boards(page, plan)]
+    return [(f"lights/{light.id}", named_light(plan, light)) for light in plan.lights] + boards
+
+
+def _boards(page: Page, plan: SetPlan) -> list[tuple[PropPlace, Board]]:
+    found = [(place, by_id(page.studio.gear, place.item or "")) for place in plan.props]
+    return [(place, item) for place, item in found if isinstance(item, Board)]
 
 
 @dataclass(frozen=True)
@@ -87,7 +102,7 @@ class SupportDesk(Context):
     drawing: str
     panels: list[Panel]
     summary: list[tuple[str, str]]
-    lights: list[tuple[str, str]]
+    held: list[tuple[str, str]]
 
 
 def support_page(page: Page) -> SupportDesk:
@@ -104,8 +119,7 @@ def support_page(page: Page) -> SupportDesk:
         panel(
             page, f"props-{place.id}", item.called.capitalize(), f"sets/{plan.id}/props/{place.id}", place, CARD_FIRST
         )
-        for place in plan.props
-        if isinstance(item := by_id(page.studio.gear, place.item or ""), Board)
+        for place, item in _boards(page, plan)
     ]
     names = ("support", "bag", "operator")
     panels.append(panel(page, "camera", "Camera", f"sets/{plan.id}/camera", plan.camera, names))
@@ -116,7 +130,7 @@ def support_page(page: Page) -> SupportDesk:
         drawing=from_the_side(page),
         panels=panels,
         summary=_masses(page, scene) if scene else [],
-        lights=[(light.id, named_light(plan, light)) for light in plan.lights],
+        held=_held_things(page, plan),
     )
 
 
