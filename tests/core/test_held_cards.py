@@ -257,6 +257,7 @@ def test_where_nothing_holds_it_there_it_is_held_nearer() -> None:
     data["sets"][0]["lights"][0]["x"] = 3.1
     data["room"]["boxes"] = [BED | {"id": "shelf", "name": "Shelf", "x": 0.8, "y": 3.42, "height": 2.0}]
     found = better_of(data)
+    assert not any("nearer" in one.label for one in better_of(apart())), "where it is, it is held"
     here = next(one for one in found if one.label == "Hold it with the small stand")
     nearer = next(one for one in found if one.label == "Hold it with the small stand, 45 cm nearer to the subject")
     assert here.worse and not nearer.worse and found.index(nearer) < found.index(here)
@@ -331,6 +332,12 @@ def test_the_support_page_draws_what_holds_a_card_as_it_draws_a_light_s_stand() 
         (one,) = [m for m in lines if m.code == code and m.about[0] == "sets/s/props/card"]
         assert f'data-key="{one.key}"' in group
     assert 'class="column"' in group and 'class="plumb"' in group
+    assert ">125 cm of 180 cm<" in group
+    data["sets"][0]["props"][0]["height"] = 0.5
+    (group,) = re.findall(
+        r'<g [^>]*props/card".*', stands_sheet(the_scene(data), ledger_of(parse(data)).of_set("s"), 900, 700)
+    )
+    assert ">95 cm, from 70 cm up<" in group, "the lower end is the nearer one"
     data["sets"][0]["props"][0] |= {"support": None, "height": 0.0}
     assert "props/card" not in stands_sheet(the_scene(data), lines, 900.0, 700.0)
 

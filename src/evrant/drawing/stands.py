@@ -232,7 +232,10 @@ def _row(say: Say, margin: Margin, word: str, x: float, y: float, wide: float) -
     else:
         need = say.margin(margin.need, margin.unit).lstrip("+")
         have = say.margin(margin.have, margin.unit).lstrip("+")
-        figures = f"bears {have}, must {need}" if margin.line in (TIPPING, PUSH) else f"{need} of {have}"
+        at_least = (margin.need - margin.have) * margin.margin > 0  # the lower end of what it can is the nearer one
+        figures = f"{need}, from {have} up" if at_least else f"{need} of {have}"
+        if margin.line in (TIPPING, PUSH):
+            figures = f"bears {have}, must {need}"
     return element(
         "g",
         title(margin.sentence),

@@ -27,6 +27,8 @@ def remedies_of(studio: Studio, margin: Margin, before: Ledger) -> tuple[Remedy,
     found: list[Remedy] = []
     seen: set[str] = set()
     for proposal in _proposals(studio, margin):
+        if proposal.otherwise and any(one.verdict is Verdict.CLEAR and not one.worse for one in found):
+            continue
         if proposal.label not in seen:
             seen.add(proposal.label)
             remedy = _evaluate(studio, margin, proposal, before)

@@ -25,10 +25,12 @@ _LOG = logging.getLogger("evrant.rules")
 
 @dataclass(frozen=True)
 class Proposal:
-    """A candidate edit in words, without figures; only remedies.py evaluates it."""
+    """A candidate edit in words, without figures; only remedies.py evaluates it. One that is `otherwise` is looked at
+    only where none before it clears the line without harm."""
 
     label: str
     edit: Edit
+    otherwise: bool = False
 
 
 Propose = Callable[[Studio, Scene | None, Margin], Iterable[Proposal]]

@@ -218,15 +218,17 @@ def _held_there(studio: Studio, scene: Scene, path: str, place: PropPlace, neare
     there = f", {Say.of(scene.brief).length(nearer)} nearer to the subject" if nearer else ""
     for top, height in set_down(scene, spot, item):
         if not nearer or height:
-            yield Proposal(f"Stand the {item.called} on the {top}{there}", _put(path, place, spot, height=height))
+            put = _put(path, place, spot, height=height)
+            yield Proposal(f"Stand the {item.called} on the {top}{there}", put, otherwise=bool(nearer))
     tall = item.height.value if item.height else 0.0
     own = by_id(studio.gear, free_stand(studio, scene, card_middle(scene.base_of(place), tall, place.tilt)))
     if own is not None:
-        yield Proposal(f"Hold it with the {own.called}{there}", _put(path, place, spot, support=own.id))
+        put = _put(path, place, spot, support=own.id)
+        yield Proposal(f"Hold it with the {own.called}{there}", put, otherwise=bool(nearer))
     if own is None or not nearer:
         label = f"Hold it with a light stand and a clamp{there}"
         edits = (_card_stand(studio), _put(path, place, spot, support=CARD_STAND))
-        yield Proposal(label, Several(edits=edits, label=label))
+        yield Proposal(label, Several(edits=edits, label=label), otherwise=bool(nearer))
 
 
 def _put(path: str, place: PropPlace, there: PropPlace, **fields: Any) -> Edit:
