@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 import pytest
 from helpers.studios import one_portrait, packed, parse
+from helpers.windows import CARD, by_day, put, window
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.edits.language import EDIT
@@ -21,39 +22,6 @@ from evrant.core.studio.studio import Studio
 
 Data = dict[str, Any]
 PLATE = {"id": "p", "name": "Plate", "kind": "object", "height": 0.08, "width": 0.3, "depth": 0.3, "base": 0.75}
-CARD = {"kind": "board", "id": "card", "name": "White card", "surface": "white", "width": 0.6, "height": 0.9}
-
-
-def window(wall: str, offset: float | None = None, **fields: Any) -> Data:
-    usual = 2.3 if wall == "north" else 1.3
-    size = {"width": 1.4, "height": 1.5, "sill": 0.8, "offset": usual if offset is None else offset}
-    return {"id": f"w-{wall}", "name": f"{wall} window", "wall": wall, "daylight": 8000} | size | fields
-
-
-def by_day(*windows: Data, card: float | None = None, far: float = 0.8, **shot: Any) -> Data:
-    """A portrait that looks along +x from the middle of a room, with a card `card` degrees round from there, left
-    positive."""
-    data = one_portrait()
-    data["room"] |= {"floor": "wood", "ceiling": {"lrv": 60, "colour": "#ffffff"}, "windows": list(windows)}
-    for wall in data["room"]["walls"]:
-        wall["finish"] = {"lrv": 30, "colour": "#ffffff"}
-    data["shots"][0] |= {"around": "daylight", "shutter": 1 / 30, "iso": 800, "aperture": 4} | shot
-    next(one for one in data["gear"] if one["id"] == "paper")["reflectance"] = 36
-    data["sets"][0] |= {"lights": [], "props": []}
-    data["sets"][0]["mark"]["facing"] = 0.0
-    if card is not None:
-        data["gear"].append(packed(CARD))
-        put(data, card, far)
-    return data
-
-
-def put(data: Data, angle: float, far: float = 0.8, item: str = "card", **fields: Any) -> None:
-    scene = scene_of(studio := parse(data), studio.sets[0])
-    assert scene is not None and scene.lit_spot is not None
-    way = math.radians(angle)
-    x, y = scene.lit_spot[0] + far * math.cos(way), scene.lit_spot[1] + far * math.sin(way)
-    place = {"id": f"{item}-{len(data['sets'][0]['props'])}", "item": item, "x": x, "y": y, "height": 0.8}
-    data["sets"][0]["props"].append(place | {"turn": (angle - 90 + 180) % 360 - 180} | fields)
 
 
 def line(data: Data | Studio) -> Margin | None:
@@ -210,13 +178,21 @@ def test_arrange_puts_it_against_the_window_wherever_the_set_stands(wall: str) -
         assert told is not None and told.verdict is not Verdict.SHORT
 
 
-def test_a_reflector_is_never_placed_so_far_that_it_gives_nothing_back() -> None:
-    """Twice the size of a card of 60 × 90 cm is 1.47 m, however far off a light would stand."""
+def test_a_reflector_is_placed_as_near_as_the_picture_lets_it() -> None:
+    """By hand: at 80° from the nose, 60 cm wide, it clears half the picture by 12 cm: (half + 0.30 · cos + 0.12) / sin;
+    never farther off than the pattern has it."""
     data = by_day(window("north"), card=80, pattern="window and reflector")
     data["gear"][-1]["status"] = "owned"
     scene = the_scene(data)
-    assert scene.lit_spot is not None
-    for out, far in ((1.0, 0.8), (3.5, 2 * math.sqrt(0.54))):
+    assert scene.lit_spot is not None and scene.wanted is not None
+    round_ = math.radians(80)
+    nearest = (scene.wanted.width / 2 + 0.30 * math.cos(round_) + 0.12) / math.sin(round_)
+    assert 0.4 < nearest < 0.8
+    for out, far in ((0.5, 0.4), (1.0, nearest), (3.5, nearest)):
         (card,) = place_lights(scene, "window and reflector", distance=out).props
         assert card.x is not None and card.y is not None
         assert math.hypot(card.x - scene.lit_spot[0], card.y - scene.lit_spot[1]) == pytest.approx(far, abs=2e-3)
+    plan = scene.plan.changed(props=(card,))
+    lines = ledger_of(parse(data).changed(sets=(plan,))).lines
+    seen = [m.verdict for m in lines if m.code == "frame.intrusion" and any("props/card" in one for one in m.about)]
+    assert seen == [Verdict.CLEAR]

@@ -22,6 +22,8 @@ NEARER = (0.0, 0.15, 0.3, 0.45)
 """How much nearer to the subject a card is tried where it or its stand has no place [m]."""
 ON = -0.001
 """A point on the very edge of a top is on it [m]."""
+CLEAR = 0.05
+"""A card beside the picture keeps so far out of it [m]."""
 MOVED = 0.3
 """A card is moved no farther onto a top it is beside [m]."""
 
@@ -58,6 +60,14 @@ def drawn_near(scene: Scene, place: PropPlace, way: float) -> PropPlace:
         return place
     off = scene.mark - np.array([place.x, place.y])
     return _at(place, off * min(way / max(float(np.hypot(*off)), 1e-9), 0.5))
+
+
+def beside_picture(scene: Scene, wide: float, off: float = 60.0, clear: float = CLEAR) -> float:
+    """How far from the face a card so wide [m], square to it and so far round from the nose [degrees], stands that just
+    clears the picture: (half the picture + wide/2 · cos + clear) / sin [m]."""
+    half = 0.25 if scene.wanted is None else scene.wanted.width / 2
+    angle = math.radians(off)
+    return (half + wide / 2 * abs(math.cos(angle)) + clear) / max(abs(math.sin(angle)), 0.1)
 
 
 def _at(place: PropPlace, way: Points) -> PropPlace:

@@ -8,6 +8,7 @@ from typing import TypeVar
 import numpy as np
 
 from evrant.core.light.by_window import daylight_way
+from evrant.core.place.cards import beside_picture
 from evrant.core.place.patterns import PATTERNS, Beam, CardPlace, direction
 from evrant.core.space.footprint import first_wall
 from evrant.core.space.scene import Scene
@@ -328,8 +329,8 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
         return None
     angle = math.radians(scene.facing + card.round * side)
     far = out * card.far
-    if card.surface == "white":
-        far = min(far, GIVES_BACK * math.sqrt((value(item.width) or 0.6) * (value(item.height) or 0.6)))
+    if card.surface == "white":  # as near as the picture lets it: what it gives falls with the square of that
+        far = min(far, max(beside_picture(scene, value(item.width) or 0.6, card.round, OUT_OF_PICTURE), LEAST_OFF))
     spot = _card_spot(scene, np.array([math.cos(angle), math.sin(angle)]) * far)
     high, middle = value(item.height) or 0.6, float(scene.lit_spot[2]) + card.centre
     base, held = _underside(scene, spot, middle, high)
@@ -346,8 +347,8 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
     )
 
 
-GIVES_BACK = 2.0
-"""A reflector stands no farther off than so many times its size; common practice, no source."""
+OUT_OF_PICTURE, LEAST_OFF = 0.12, 0.35
+"""A reflector keeps so far out of the picture, and is no nearer to the subject than that [m]; project choice."""
 NEARER = (1.0, 0.85, 0.7, 0.55)
 """Shares of its distance at which a card may come to stand on the table instead of beside it; project choice."""
 

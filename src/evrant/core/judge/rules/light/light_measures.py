@@ -19,7 +19,7 @@ from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.emission import Missing
 from evrant.core.light.face import nose_of, turned
 from evrant.core.light.lit import LEDGER_PATCHES, Lit, lit
-from evrant.core.place.cards import UNDER
+from evrant.core.place.cards import UNDER, beside_picture
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Board
@@ -31,9 +31,7 @@ CARD = {
     "black": ("Black cloth on a frame, 100 × 150 cm", "black cloth on a frame", Decimal(18), (1.52, 0.1, 0.06)),
 }
 """Home-made cards: what they are called, cost [EUR] and measure packed [m]; common practice, no source."""
-MOST_SURFACES = 2
-CARD_OUT, CARD_WIDER = 0.35, 0.58
-"""A card a metre wide, 60° from the nose, clears a picture so wide: (w/2 + 0.25 + 0.05) / sin 60° [m]."""
+MOST_SURFACES, WIDE, TALL = 2, 1.0, 1.5
 
 
 @dataclass(frozen=True)
@@ -119,7 +117,7 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
     """A card beside the face on the side away from the key: one at hand, else a home-made one."""
     assert scene.face is not None
     way = turned(nose_of(scene), -60 * key_side(scene, state.beams))
-    reach = 0.65 if scene.wanted is None else CARD_OUT + CARD_WIDER * scene.wanted.width
+    reach = beside_picture(scene, WIDE)
     spot = scene.face + way * reach
     placed = [prop.item for prop in scene.plan.props]
     boards = [i for i in studio.gear if isinstance(i, Board) and i.surface == surface and i.id not in placed]
@@ -128,13 +126,11 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
         item, high, name = boards[0].id, boards[0].height, boards[0].called
         tall = high.value if high else 1.0
     else:
-        label, spoken, euros, packed = CARD[surface]
-        item, tall, name = f"card-{surface}", 1.5, spoken
-        if by_id(studio.gear, item) is not None:
+        bought = home_made(studio, surface)
+        if bought is None:
             return
-        gear = {"kind": "board", "id": item, "name": label, "surface": surface, "width": 1.0, "height": tall}
-        sides = dict(zip(("packed_length", "packed_width", "packed_height"), packed, strict=True))
-        edits.append(to_buy(studio, euros, condition="home-made", mass=1.2, **gear, **sides))
+        item, tall, name = f"card-{surface}", TALL, CARD[surface][1]
+        edits.append(bought)
     stands = tall + UNDER >= float(spot[2])
     base = 0.0 if stands else max(float(spot[2]) - tall / 2, 0.0)
     turn = math.degrees(math.atan2(way[1], way[0])) - 90
@@ -153,6 +149,16 @@ def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Pr
     side = account.side_word(state)
     label = f"Stand {'the' if boards else 'a'} {name} on the subject's {side}, {Say.of(scene.brief).length(reach)} off"
     yield Proposal(label, Several(edits=tuple(edits), label=label))
+
+
+def home_made(studio: Studio, surface: str) -> Add | None:
+    """A card of 100 × 150 cm to make; None where the kit has it already."""
+    key, (label, _, euros, packed) = f"card-{surface}", CARD[surface]
+    if by_id(studio.gear, key) is not None:
+        return None
+    gear = {"kind": "board", "id": key, "name": label, "surface": surface, "width": WIDE, "height": TALL}
+    sides = dict(zip(("packed_length", "packed_width", "packed_height"), packed, strict=True))
+    return to_buy(studio, euros, condition="home-made", mass=1.2, **gear, **sides)
 
 
 def _surfaces(scene: Scene, state: Lit, dark: bool) -> Iterable[Proposal]:

@@ -11,8 +11,8 @@ from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.light.by_window import daylight_way
+from evrant.core.light.cards import returning
 from evrant.core.space.scene import Scene
-from evrant.core.space.tops import FLAT
 from evrant.core.studio.gear import Board
 from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.studio import Studio
@@ -33,7 +33,6 @@ REFLECTOR = Line(
     search="placed",
     fails=True,
 )
-RETURNS = frozenset({"white", "silver", "mirror", "foil", "glossy white"})
 LEAST = 75.0
 STEEP = 3.0
 """Light from so many times as high as far is from above, not from a side."""
@@ -61,21 +60,20 @@ def margins(scene: Scene) -> Iterable[Margin]:
         Estimate(best.off - LEAST, ()),
         need=LEAST,
         have=best.off,
-        clear=f"The {best.item.called} stands against the window and fills what it leaves dark.",
+        clear=f"The {best.item.called} stands against the window.",
         short=f"The {best.item.called} stands on the window's own side and leaves the other dark.",
         reason=f"Seen from the subject it stands {best.off:.0f}° round from where most daylight comes from; "
-        f"from {LEAST:.0f}° it fills the far side.",
+        f"from {LEAST:.0f}° on its light goes to the far side.",
         placing=math.degrees(math.atan2(PLACED_BOTH, best.far)),
     )
 
 
 def _cards(scene: Scene) -> list[_Card]:
     """Upright cards that return light, where daylight is all there is and comes from a side."""
-    spot, places = scene.lit_spot, scene.plan.props
+    spot = scene.lit_spot
     if spot is None or "daylight" not in scene.shot.around or scene.plan.lights:
         return []
-    boards = [(place, item) for place in places if isinstance(item := scene.gear.get(place.item or ""), Board)]
-    boards = [(p, item) for p, item in boards if item.surface in RETURNS and abs(p.tilt) < FLAT]
+    boards = list(returning(scene))
     way = daylight_way(scene) if boards else None
     if way is None or abs(float(way[2])) > STEEP * math.hypot(way[0], way[1]):
         return []

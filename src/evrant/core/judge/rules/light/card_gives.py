@@ -1,0 +1,160 @@
+"""Does a reflector do anything where it stands? Code light.card."""
+
+import math
+from collections.abc import Iterable
+
+from evrant.core.base.estimate import Estimate, Share
+from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.edits.language import Edit, Remove, SetFields, Several
+from evrant.core.judge.rules.light.light_measures import WIDE, home_made
+from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.light import account
+from evrant.core.light.cards import RETURNS, Lift, lift, moved_by_paint, returning
+from evrant.core.light.emission import Missing
+from evrant.core.light.lit import Lit, lit
+from evrant.core.light.mirrored import shiny
+from evrant.core.place.cards import NEARER, beside_picture, drawn_near
+from evrant.core.space.scene import Scene
+from evrant.core.studio.gear import Board
+from evrant.core.studio.room import value
+from evrant.core.studio.sets import PropPlace, used_by
+from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.words import Say
+
+CARD = Line(
+    "light.card",
+    "What the … gives",
+    "stop",
+    Basis(
+        "log₂ of the light with the card over that without it at the same powers, where it adds most: the face and its "
+        "sides, points down the body, further subjects, the background; ≥ 1/6 stop",
+        "Diffuse radiosity, solved with and without the card; a sixth as the least that shows is the project's choice",
+        "computed",
+    ),
+    asks="Does a reflector do anything that one would see?",
+    step="light",
+    helped_by=("props/", "gear"),
+    goes=True,
+)
+SEEN = 1 / 6
+"""The least one sees [stops]; project choice."""
+COARSE, COARSE_PART = 0.04, 0.2
+"""How far the figure is from that of a twentyfold number of patches: so much, and so large a part of it [stops]."""
+
+
+def margins(scene: Scene) -> Iterable[Margin]:
+    """A line for each upright card that returns light. What is shiny shows its cards: they are judged by that."""
+    cards = list(returning(scene))
+    if not cards or shiny(scene) is not None:
+        return
+    state = lit(scene)
+    if isinstance(state, Missing) or isinstance(state.around, Missing) or state.key is None:
+        return
+    for place, item in cards:
+        found = lift(state, place)
+        if found is not None:
+            yield _told(scene, state, place, item, found)
+
+
+def _told(scene: Scene, state: Lit, place: PropPlace, item: Board, found: Lift) -> Margin:
+    path, where = f"{scene.path}/props/{place.id}", _words(scene, found.where)
+    paint = [Share(f"reflectance of the {name}", a) for name, a in moved_by_paint(state, found).items() if a > 1e-3]
+    of_it = sum(part.share for part in account.parts(state, found.where) if part.path == path)
+    there = account.returned_share(state, found.where) * of_it
+    at_most = -math.log2(max(1 - there, 1e-3))  # were there nothing at all behind it
+    why = (
+        f"{there:.0%} of the light there comes off it, but what is behind it gives back nearly as much without it"
+        if at_most >= SEEN
+        else "it is too small, or too far away"
+    )
+    adds = max(found.stops, 0.0)
+    coarse = Share("division of the room into patches", COARSE + COARSE_PART * adds)
+    return judge(
+        CARD,
+        (path, f"gear/{item.id}"),
+        Estimate(found.stops - SEEN, (coarse, *paint)),
+        title=f"What the {item.called} gives",
+        need=SEEN,
+        have=found.stops,
+        clear=f"The {item.called} lifts {where} by {adds:.1f} stops.",
+        short=f"The {item.called} does nothing one would see.",
+        reason=f"{adds:.2f} stops on {where}"
+        + (f": {why}." if found.stops < SEEN else f"; from {SEEN:.2f} one sees it."),
+    )
+
+
+def _words(scene: Scene, where: str) -> str:
+    """A receiver in words."""
+    if where.startswith("subject "):
+        other = (one.name.lower() for one in scene.shot.subjects if where == f"subject {one.id}")
+        return f"the {next(other, 'other subject')}"
+    part = scene.shot.lit_part
+    named = {"shadow side": f"the dark side of {part}", "key side": f"the light side of {part}", "face": part}
+    return named.get(where, "the background" if where == "ground" else "what is further down")
+
+
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """Nearer, a larger one of the kit, a large one to make, without it."""
+    path = margin.about[0]
+    place = by_id(scene.plan.props, path.rsplit("/", 1)[-1]) if scene is not None else None
+    item = scene.gear.get(place.item or "") if scene is not None and place is not None else None
+    if scene is None or place is None or not isinstance(item, Board):
+        return
+    say = Say.of(scene.brief)
+    for nearer in NEARER[1:]:
+        there = drawn_near(scene, place, nearer)
+        moved = SetFields(target=path, fields={"x": there.x, "y": there.y})
+        yield Proposal(f"Bring the {item.called} {say.length(nearer)} nearer to the subject", moved)
+    placed = [prop.item for prop in scene.plan.props]
+    boards = [one for one in studio.gear if isinstance(one, Board) and one.surface in RETURNS and one.id not in placed]
+    for other in boards:
+        if _area(other) > _area(item):
+            yield Proposal(f"Take the {other.called}", _swapped(path, scene, place, item, other))
+    spared = tuple(_spared(studio, scene, place))
+    yield from _large(studio, scene, place, path, spared)
+    label = f"Leave the {item.called} out"
+    yield Proposal(label, Several(edits=(Remove(target=path), *spared), label=label) if spared else Remove(target=path))
+
+
+def _spared(studio: Studio, scene: Scene, place: PropPlace) -> Iterable[Edit]:
+    """What was to be bought for a card that is left out, and that no other set uses."""
+    rest = scene.plan.changed(props=tuple(one for one in scene.plan.props if one.id != place.id))
+    used = {key for plan in studio.sets for key in used_by(rest if plan.id == rest.id else plan)}
+    for key in (place.item, place.support):
+        item = by_id(studio.gear, key)
+        if item is not None and item.status == "planned" and item.id not in used:
+            yield Remove(target=f"gear/{item.id}")
+
+
+def _area(item: Board) -> float:
+    return (value(item.width) or 0.0) * (value(item.height) or 0.0)
+
+
+def _swapped(path: str, scene: Scene, place: PropPlace, item: Board, other: Board) -> Edit:
+    """Another card in a card's place, its middle as high unless it stands on the floor."""
+    fields: dict[str, object] = {"item": other.id}
+    base, old, new = scene.base_of(place), value(item.height), value(other.height)
+    if base > 0 and place.support is not None and old is not None and new is not None:
+        fields["height"] = round(max(base + (old - new) / 2, 0.0), 3)
+    return SetFields(target=path, fields=fields)
+
+
+def _large(studio: Studio, scene: Scene, place: PropPlace, path: str, spared: tuple[Edit, ...]) -> Iterable[Proposal]:
+    """A home-made board of 100 × 150 cm on the floor in its place, as near as the picture allows."""
+    bought = home_made(studio, "white")
+    if bought is None or scene.face is None or place.x is None or place.y is None:
+        return
+    out = math.hypot(place.x - float(scene.face[0]), place.y - float(scene.face[1]))
+    share = min(beside_picture(scene, WIDE) / max(out, 1e-9), 1.0)
+    fields = {
+        "item": bought.item["id"],
+        "x": round(float(scene.face[0]) + (place.x - float(scene.face[0])) * share, 3),
+        "y": round(float(scene.face[1]) + (place.y - float(scene.face[1])) * share, 3),
+        "height": 0.0,
+        "support": None,
+    }
+    label = "Stand a white board 100 × 150 cm there, close to the picture's edge"
+    yield Proposal(label, Several(edits=(bought, SetFields(target=path, fields=fields), *spared), label=label))
+
+
+RULE = SetRule("what cards give", margins, (CARD,), propose)
