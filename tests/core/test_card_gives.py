@@ -284,3 +284,53 @@ def test_its_share_is_what_the_parts_say() -> None:
     state = state_of(scene)
     share = sum(one.share for one in account.parts(state) if one.path.endswith("/props/card-0"))
     assert share * account.returned_share(state) > 0.15 > gives(data)
+
+
+# --- the dark side by the window ----------------------------------------------------------------------
+
+
+def filled(data: Data, code: str) -> Margin | None:
+    data["shots"][0].setdefault("pattern", "window and reflector")
+    return next((m for m in ledger_of(parse(data)).lines if m.code == code), None)
+
+
+@pytest.mark.parametrize(
+    ("lrv", "card", "code", "verdict"),
+    [
+        (85, None, "light.reflector_wanted", Verdict.CLEAR),
+        (10, None, "light.reflector_wanted", Verdict.SHORT),
+        (30, 0.4, "light.unfilled", Verdict.CLEAR),
+        (10, 1.9, "light.unfilled", Verdict.SHORT),
+    ],
+)
+def test_whether_a_reflector_is_wanted_hangs_on_the_room(
+    lrv: float, card: float | None, code: str, verdict: Verdict
+) -> None:
+    """White walls do it by themselves; among dark ones a card does, if it is near."""
+    data = painted(by_day(SIDE, card=None if card is None else -80, far=card or 0.0), lrv)
+    found = filled(data, code)
+    assert found is not None and found.verdict is verdict
+    state = state_of(the_scene(data))
+    contrast = math.log2(state.total("key side") / state.total("shadow side"))
+    assert found.margin == pytest.approx(2.0 - contrast, abs=1e-6)
+    other = {"light.reflector_wanted", "light.unfilled"} - {code}
+    assert filled(data, other.pop()) is None
+
+
+@pytest.mark.parametrize("shot", [{"contrast": "strong"}, {"pattern": "side"}])
+def test_where_dark_is_asked_for_or_no_reflector_is_meant_nothing_is_said(shot: Data) -> None:
+    data = painted(by_day(SIDE, **shot), 10)
+    assert filled(data, "light.reflector_wanted") is None
+
+
+def test_a_reflector_that_is_wanted_is_offered() -> None:
+    data = painted(by_day(SIDE), 10)
+    data["shots"][0]["pattern"] = "window and reflector"
+    studio = parse(data)
+    found = filled(data, "light.reflector_wanted")
+    assert found is not None
+    labels = {one.label: one for one in remedies_of(studio, found, ledger_of(studio))}
+    card = next(one for label, one in labels.items() if label.startswith("Stand a white board"))
+    after = change(studio, EDIT.validate_python(card.edit))
+    codes = {m.code: m.verdict for m in ledger_of(after).lines}
+    assert "light.reflector_wanted" not in codes and codes["light.card"] is Verdict.CLEAR

@@ -17,6 +17,7 @@ from evrant.core.search.kit.master import Master, Need
 from evrant.core.search.kit.parts import parts_wanted
 from evrant.core.search.kit.result import best_kit
 from evrant.core.studio.gear import Item, Part
+from evrant.core.studio.room import Finish
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
@@ -28,15 +29,21 @@ DAYLIGHT = {
 }  # fmt: skip
 
 
-def by_the_window(*more: Item) -> Studio:
-    """Somebody standing in a small bedroom, by the window, with a telephone and what is owned besides."""
+def by_the_window(like: str, *more: Item, dark: bool = True, take: str = "Half-length, standing") -> Studio:
+    """Somebody by the window of a room, its walls and ceiling as they come or `dark`, with a telephone and what is
+    owned besides."""
     have = ["telephone"]
-    asked = {"take": ["Half-length, standing"], "where": {"like": "small bedroom", "window": "yes"}, "have": have}
+    asked = {"take": [take], "where": {"like": like, "window": "yes"}, "have": have}
     studio = studio_of(Answers.model_validate(asked | {"spend": 200, "country": "DE"}), things(have))
     studio = studio.changed(gear=(*studio.gear, *(item.changed(status="owned", quantity=1) for item in more)))
     for target, fields in ((f"shots/{studio.shots[0].id}", DAYLIGHT), ("brief/schools", {"source": "window"})):
         studio = change(studio, SetFields(target=target, fields=fields))
-    return studio
+    if not dark:
+        return studio
+    grey = Finish.model_validate({"lrv": 25, "colour": "#808080"})
+    walls = tuple(wall.changed(finish=grey) for wall in studio.room.walls)
+    studio = studio.changed(room=studio.room.changed(walls=walls, ceiling=grey))
+    return change(studio, SetFields(target=f"shots/{studio.shots[0].id}", fields={"iso": 400}))
 
 
 def shelf(*keys: str) -> list[Item]:
@@ -44,24 +51,23 @@ def shelf(*keys: str) -> list[Item]:
 
 
 @pytest.mark.parametrize(
-    ("owned", "offered", "bought", "held"),
+    ("like", "owned", "offered", "bought", "held"),
     [
-        ((), ("home-white-box", "stand-180", "stand-260"), {"home-white-box": 1, "stand-180": 1}, True),
-        (("stand-180",), ("home-white-box", "stand-180"), {"home-white-box": 1}, True),
-        # between that wall and the subject the larger legs have no place: the smaller stand is bought besides
-        (("stand-260",), ("home-white-box", "stand-180"), {"home-white-box": 1, "stand-180": 1}, True),
-        # where it has none there is nothing to hold it, and one is counted all the same
-        ((), ("home-white-box", "stand-260"), {"home-white-box": 1, "stand-260": 1}, False),
+        ("garage", (), ("home-white-box", "stand-180", "stand-260"), {"home-white-box": 1, "stand-180": 1}, True),
+        ("garage", ("stand-180",), ("home-white-box", "stand-180"), {"home-white-box": 1}, True),
+        ("living-room corner", (), ("home-white-box", "stand-260"), {"home-white-box": 1, "stand-260": 1}, True),
+        # the wardrobe stands where the legs would: there is nothing to hold it, and one is counted all the same
+        ("small bedroom", (), ("home-white-box", "stand-180"), {"home-white-box": 1, "stand-180": 1}, False),
         # none on offer goes so high
-        ((), ("home-white-box", "stand-floor"), {"home-white-box": 1}, False),
+        ("garage", (), ("home-white-box", "stand-floor"), {"home-white-box": 1}, False),
     ],
 )
 def test_the_stand_of_a_card_is_bought_with_it(
-    owned: tuple[str, ...], offered: tuple[str, ...], bought: dict[str, int], held: bool
+    like: str, owned: tuple[str, ...], offered: tuple[str, ...], bought: dict[str, int], held: bool
 ) -> None:
     """By hand: the card's middle is about 1.58 m up, at the face; the cheapest stand of the market that goes so high
     holds it, one that is owned for nothing. Once: 2 for the cardboard was all, and it hung in the air."""
-    studio = by_the_window(*shelf(*owned))
+    studio = by_the_window(like, *shelf(*owned))
     found = best_kit(studio, shelf(*offered), 200.0, whole=False)
     (shot,) = found["shots"]
     assert shot["made"] and {row["key"]: row["count"] for row in found["buy"]} == bought
@@ -80,12 +86,32 @@ def test_the_stand_of_a_card_is_bought_with_it(
         assert not [row for row in parts_wanted(after, list(LIBRARY.values())) if row.word == "stands for cards"]
 
 
+@pytest.mark.parametrize(("dark", "bought"), [(True, {"home-white-box": 1, "stand-180": 1}), (False, {})])
+def test_a_reflector_is_bought_where_the_room_does_not_fill_what_the_window_leaves_dark(
+    dark: bool, bought: dict[str, int]
+) -> None:
+    """The same room with grey and with light walls. Once: a card that added 0.05 stops was bought for either."""
+    studio = by_the_window("garage", dark=dark)
+    found = best_kit(studio, shelf("home-white-box", "stand-180"), 200.0, whole=False)
+    (shot,) = found["shots"]
+    assert shot["made"] and {row["key"]: row["count"] for row in found["buy"]} == bought
+    gear = [LIBRARY[key].changed(status="planned", quantity=count) for key, count in bought.items()]
+    after = studio.changed(gear=(*studio.gear, *gear), sets=(SetPlan.model_validate(shot["set"]),))
+    lines = {line.code: line for line in lines_of_set(after, after.sets[0])}
+    wanted = lines.get("light.reflector_wanted")
+    assert ("light.card" in lines) is dark and (wanted is None) is dark
+    if wanted is None:
+        assert lines["light.card"].verdict is Verdict.CLEAR
+        bare = after.sets[0].changed(props=())
+        without = {line.code: line for line in lines_of_set(after, bare)}["light.reflector_wanted"]
+        assert without.verdict is Verdict.SHORT
+    else:
+        assert wanted.verdict is not Verdict.SHORT
+
+
 def test_who_is_in_a_hurry_is_offered_a_board_that_something_holds() -> None:
-    """Seated a metre before that wall the small board has no stand that fits; the large one stands on the floor."""
-    asked = {"take": ["Head and shoulders, seated"], "where": {"like": "small bedroom"}, "have": ["telephone"]}
-    studio = studio_of(Answers.model_validate(asked | {"spend": 200, "country": "DE"}), things(["telephone"]))
-    for target, fields in ((f"shots/{studio.shots[0].id}", DAYLIGHT), ("brief/schools", {"source": "window"})):
-        studio = change(studio, SetFields(target=target, fields=fields))
+    """By that wardrobe the small board has no stand that fits; the large one stands on the floor."""
+    studio = by_the_window("small bedroom", take="Head and shoulders, seated")
     found = best_kit(studio, shelf("home-white-box", "foam-100-70", "stand-180"), 200.0, whole=False, hasty=True)
     (shot,) = found["shots"]
     assert shot["made"] and not [words for words in shot["left"] if "hangs in the air" in words]

@@ -14,6 +14,7 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.light.by_window import daylight_way
 from evrant.core.light.lit import Lit, lit
+from evrant.core.place.lighting import key_distance
 from evrant.core.place.lighting import lit as place_lights
 from evrant.core.place.moves import change
 from evrant.core.search.arrange.search import arrange
@@ -180,19 +181,20 @@ def test_arrange_puts_it_against_the_window_wherever_the_set_stands(wall: str) -
 
 def test_a_reflector_is_placed_as_near_as_the_picture_lets_it() -> None:
     """By hand: at 80° from the nose, 60 cm wide, it clears half the picture by 12 cm: (half + 0.30 · cos + 0.12) / sin;
-    never farther off than the pattern has it."""
+    farther off as the lights would be."""
     data = by_day(window("north"), card=80, pattern="window and reflector")
     data["gear"][-1]["status"] = "owned"
     scene = the_scene(data)
     assert scene.lit_spot is not None and scene.wanted is not None
-    round_ = math.radians(80)
-    nearest = (scene.wanted.width / 2 + 0.30 * math.cos(round_) + 0.12) / math.sin(round_)
+    off = math.radians(80)
+    nearest = (scene.wanted.width / 2 + 0.30 * math.cos(off) + 0.12) / math.sin(off)
     assert 0.4 < nearest < 0.8
-    for out, far in ((0.5, 0.4), (1.0, nearest), (3.5, nearest)):
+    for times in (None, 1.3, 0.1, 1.0):
+        far = max(nearest * (times or 1.0), 0.35)
+        out = None if times is None else key_distance(scene) * times
         (card,) = place_lights(scene, "window and reflector", distance=out).props
         assert card.x is not None and card.y is not None
         assert math.hypot(card.x - scene.lit_spot[0], card.y - scene.lit_spot[1]) == pytest.approx(far, abs=2e-3)
-    plan = scene.plan.changed(props=(card,))
-    lines = ledger_of(parse(data).changed(sets=(plan,))).lines
+    lines = ledger_of(parse(data).changed(sets=(scene.plan.changed(props=(card,)),))).lines
     seen = [m.verdict for m in lines if m.code == "frame.intrusion" and any("props/card" in one for one in m.about)]
     assert seen == [Verdict.CLEAR]

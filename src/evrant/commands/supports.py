@@ -5,7 +5,8 @@ import json
 import sys
 from typing import TYPE_CHECKING, Any
 
-from evrant.core.space.scene import scene_of
+from evrant.core.place.cards import way_words
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
@@ -32,7 +33,7 @@ def run(studio: Studio, given: argparse.Namespace) -> int:
         what = {"set": plan.id, word: key, "always": [m.sentence for m in table.always], "supports": rows}
         print(json.dumps(what, ensure_ascii=False))
     else:
-        _print(table, rows, Say.of(studio.brief))
+        _print(table, rows, scene)
     return 0 if any(row["works"] for row in rows) else 1
 
 
@@ -48,7 +49,7 @@ def _row(option: "Option", table: "SupportTable") -> dict[str, Any]:
         "reach_m": option.reach,
         "load_kg": option.load,
         "bag_kg": option.bag,
-        "nearer_m": option.nearer,
+        "nearer_m": option.moved,
         "floor_m2": option.floor,
         "way_out_m": option.way_out,
         "minutes": option.minutes,
@@ -58,13 +59,14 @@ def _row(option: "Option", table: "SupportTable") -> dict[str, Any]:
     }
 
 
-def _print(table: "SupportTable", rows: list[dict[str, Any]], say: Say) -> None:
+def _print(table: "SupportTable", rows: list[dict[str, Any]], scene: Scene) -> None:
+    say = Say.of(scene.brief)
     for margin in table.always:
         print(f"Whatever carries it: {margin.sentence}")
     for row in rows:
         nothing = "nothing more against it" if table.always else "works"
         words = "; ".join(row["against"]) or nothing
         bag = f", with {say.mass(row['bag_kg'])}" if row["bag_kg"] else ""
-        near = f", {say.length(row['nearer_m'])} nearer to the subject" if row["nearer_m"] else ""
+        near = f", {way_words(scene, row['nearer_m'])}" if row["nearer_m"] else ""
         buy = "" if row["at_hand"] else " (to buy)"
         print(f"  {'*' if row['used'] else ' '} {row['support']}{buy}{bag}{near}: {words}")

@@ -77,7 +77,7 @@ Step = Literal["brief", "room", "shots", "set", "light", "support", "power", "st
 STUDIO_STEPS: frozenset[Step] = frozenset({"room", "stow", "kit"})
 """Steps whose lines judge the studio rather than one set."""
 Search = Literal["no", "kept", "placed", "either"]
-Blames = Literal["everything", "light", "joint and light"]
+Blames = Literal["everything", "light", "joint and light", "cards"]
 
 
 @dataclass(frozen=True)

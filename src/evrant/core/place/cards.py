@@ -11,6 +11,7 @@ from evrant.core.space.solids import Points
 from evrant.core.space.tops import furniture, tops_at
 from evrant.core.studio.gear import Board
 from evrant.core.studio.sets import PropPlace
+from evrant.core.studio.words import Say
 
 LOW = 0.05
 """A card whose underside is no higher stands on the floor and leans [m]."""
@@ -18,8 +19,10 @@ PROPPED = 0.15
 """A card so little above a top is propped up on it [m]; common practice, no source."""
 UNDER = 0.3
 """A card that ends no lower under a face or thing still throws light on it [m]; project choice."""
-NEARER = (0.0, 0.15, 0.3, 0.45)
-"""How much nearer to the subject a card is tried where it or its stand has no place [m]."""
+NEARER = (0.15, 0.3, 0.45)
+"""How much nearer to the subject a card is tried [m]."""
+WAYS = (0.0, 0.15, -0.15, 0.3, -0.3, 0.45, -0.45)
+"""How much nearer, or below zero farther off, where it or its stand has no place as it stands [m]."""
 ON = -0.001
 """A point on the very edge of a top is on it [m]."""
 CLEAR = 0.05
@@ -55,7 +58,7 @@ def moved_on(scene: Scene, place: PropPlace, item: Board) -> Iterable[tuple[str,
 
 
 def drawn_near(scene: Scene, place: PropPlace, way: float) -> PropPlace:
-    """A card so much nearer to the subject [m], half-way at most."""
+    """A card so much nearer to the subject, half-way at most, or so much farther off below zero [m]."""
     if not way or scene.mark is None or place.x is None or place.y is None:
         return place
     off = scene.mark - np.array([place.x, place.y])
@@ -68,6 +71,14 @@ def beside_picture(scene: Scene, wide: float, off: float = 60.0, clear: float = 
     half = 0.25 if scene.wanted is None else scene.wanted.width / 2
     angle = math.radians(off)
     return (half + wide / 2 * abs(math.cos(angle)) + clear) / max(abs(math.sin(angle)), 0.1)
+
+
+def way_words(scene: Scene, way: float) -> str:
+    """How a card was moved, in words; nothing where it was not."""
+    if not way:
+        return ""
+    off = Say.of(scene.brief).length(abs(way))
+    return f"{off} nearer to the subject" if way > 0 else f"{off} farther from the subject"
 
 
 def _at(place: PropPlace, way: Points) -> PropPlace:

@@ -66,7 +66,8 @@ def lit(
     wide: float = 0.0,
     geared: Mapping[str, LightPlace] | None = None,
 ) -> SetPlan:
-    """The set with the pattern's lights and cards in place of its own, and the face turned as it asks.
+    """The set with the pattern's lights and cards in place of its own, and the face turned as it asks; a reflector is
+    as near as the picture lets it, times what `distance` is of the usual.
 
     Gear the set already uses in a role is kept; the rest comes off the shelf, unless `geared` says by name what
     each light is made of. Without mark or face only the roles are filled. `side` is 1 for the subject's left,
@@ -329,8 +330,9 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
         return None
     angle = math.radians(scene.facing + card.round * side)
     far = out * card.far
-    if card.surface == "white":  # as near as the picture lets it: what it gives falls with the square of that
-        far = min(far, max(beside_picture(scene, value(item.width) or 0.6, card.round, OUT_OF_PICTURE), LEAST_OFF))
+    if card.surface == "white":  # what it gives falls with the square of how far off it is
+        nearest = beside_picture(scene, value(item.width) or 0.6, card.round, OUT_OF_PICTURE)
+        far = max(nearest * out / key_distance(scene), LEAST_OFF)
     spot = _card_spot(scene, np.array([math.cos(angle), math.sin(angle)]) * far)
     high, middle = value(item.height) or 0.6, float(scene.lit_spot[2]) + card.centre
     base, held = _underside(scene, spot, middle, high)

@@ -21,7 +21,7 @@ from evrant.core.judge.rules.set.way_out import WAY_OUT
 from evrant.core.judge.rules.support.cards import LOAD as CARD_LOAD
 from evrant.core.judge.rules.support.cards import REACH as CARD_REACH
 from evrant.core.judge.rules.support.support import LOAD, REACH
-from evrant.core.place.cards import NEARER, drawn_near
+from evrant.core.place.cards import WAYS, drawn_near
 from evrant.core.place.hanging import arm_to_wall
 from evrant.core.place.rigging import balanced, joined, weighted
 from evrant.core.space.anchors import feet
@@ -82,7 +82,7 @@ class Option:
     edit: Edit
     column: Stand | None = None
     bought: tuple[Item, ...] = ()
-    nearer: float = 0.0
+    moved: float = 0.0
 
     def _of(self, verdict: Verdict) -> tuple[Margin, ...]:
         return tuple(m for m in self.lines if m.verdict is verdict)
@@ -208,16 +208,16 @@ def _under_card(scene: Scene, path: str, own: Sequence[Stand], more: Sequence[St
 
 
 def _clamped(scene: Scene, path: str, place: PropPlace, stand: Stand, more: Sequence[Stand]) -> Iterable[Option]:
-    """A card on a stand where it is, and nearer to the subject."""
-    for nearer in NEARER:
-        there = drawn_near(scene, place, nearer).changed(support=stand.id)
+    """A card on a stand where it is, nearer to the subject and farther off."""
+    for way in WAYS:
+        there = drawn_near(scene, place, way).changed(support=stand.id)
         props = tuple(there if one.id == place.id else one for one in scene.plan.props)
         tried = replace(scene, plan=scene.plan.changed(props=props), gear={**scene.gear, stand.id: stand})
         fields = {name: new for name in ("x", "y", "support") if (new := getattr(there, name)) != getattr(place, name)}
         bought = (stand,) if stand in more else ()
         edit = _put(SetFields(target=path, fields=fields), bought, f"Hold it with the {stand.called}")
-        used = stand.id == place.support and not nearer
-        yield Option(stand, used, there, _judged(tried, path, stand), edit, bought=bought, nearer=nearer)
+        used = stand.id == place.support and not way
+        yield Option(stand, used, there, _judged(tried, path, stand), edit, bought=bought, moved=way)
 
 
 def _best(options: Iterable[Option]) -> Option:

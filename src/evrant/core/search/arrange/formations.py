@@ -49,6 +49,8 @@ USUAL_GAP = 1.0
 OVER_FRAME = 0.06
 UNDER_CEILING = 0.03
 OFF_TAPE = 0.03
+CARDS_OFF = (1.0, 1.3, 1.7)
+"""A card alone is tried where it just clears the picture, and so many times as far off."""
 
 
 @dataclass(frozen=True)
@@ -205,8 +207,7 @@ def choices(studio: Studio, shot: Shot, hand: Sequence[Item], offer: Offer) -> I
             _settings(lens),
             offer.gaps if not shot.angle >= 60 else (0.0,),
             offer.further,
-            # A card alone is never farther than usual: it would give nothing back.
-            offer.near if widely or not both else tuple(near for near in offer.near if near <= 1) or offer.near,
+            offer.near if widely or not both else CARDS_OFF,
             offer.wide if widely else (0.0,),
             modifiers,
             offer.sides if both else (1.0,),

@@ -14,6 +14,8 @@ def slots_of(line: Margin, recipe: Recipe) -> set[str]:
     path = next((one for one in line.about if one.startswith("sets/")), "")
     unit = path.split("/")[2:]
     whole = {slot for slot in recipe if not is_small(slot)}
+    if line.line.blames == "cards":
+        return {slot for slot in recipe if slot.startswith("card-")} or whole
     if unit[:1] == ["background"] and line.code.startswith("support."):
         return {"body", "lens", "backdrop", "holder"} & set(recipe)
     if unit[:1] == ["camera"] and line.code.startswith(("support.", "trigger.")):

@@ -7,7 +7,7 @@ from collections import Counter
 
 from evrant.core.place.lighting import named_beams
 from evrant.core.place.patterns import PATTERNS
-from evrant.core.search.kit.case import Case
+from evrant.core.search.kit.case import NOTHING, Case
 from evrant.core.search.kit.filling import Filling, is_a
 from evrant.core.search.kit.filling_camera import fill_camera
 from evrant.core.search.kit.filling_ground import fill_ground, fill_surface, fill_tent
@@ -45,7 +45,8 @@ def _fill(filling: Filling) -> None:
         fill_light(filling, beam, name)
     for number, card in enumerate(PATTERNS[filling.case.pattern].cards, start=1):
         boards = [g.key for g in filling.goods(Board) if is_a(g, Board).surface == card.surface]
-        filling.slot(f"card-{number}", f"the {card.surface} board", boards)
+        without = [] if PATTERNS[filling.case.pattern].beams else [NOTHING]  # by day the room may fill what is dark
+        filling.slot(f"card-{number}", f"the {card.surface} board", [*without, *boards])
 
 
 def _dropped_heads(case: Case, market: Market) -> str:

@@ -129,7 +129,7 @@ class Checker:
         """A recipe arranged at each distance that serves, nearest the usual first, and put through the ledger."""
         fault: list[Margin] = []
         missed = False
-        for one in near:
+        for one in _told_apart(recipe, near):
             tried = self._arranged(case, recipe, (one,))
             if not tried.fits:
                 missed = True
@@ -179,8 +179,7 @@ class Checker:
         spared: frozenset[str] = frozenset(),
     ) -> bool:
         """Whether a recipe or some slots of it fit at any of some distances; asked of one after the other."""
-        near = near if any(slot.endswith(".head") for slot in part) else NEAR[:1]
-        return any(self._fits_at(case, part, one, spared) for one in near)
+        return any(self._fits_at(case, part, one, spared) for one in _told_apart(part, near))
 
     def _fits_at(self, case: Case, part: Mapping[str, str], near: Spot, spared: frozenset[str]) -> bool:
         key = (case.id, near, self.stage.looks(part, spared))
@@ -274,11 +273,12 @@ class Checker:
             scene, place = scene_of(self._kit(recipe, plan), plan), by_id(plan.props, card)
             if scene is None or place is None or not in_the_air(scene, place):
                 continue
+            short = {line.key for line in lines if line.verdict is Verdict.SHORT and line.code != CARD.code}
             ways = list(holding(scene, place, self.stage.market, Counter([*recipe.values(), *stands.values()])))
             for way in ways:
                 held = plan.changed(props=tuple(way if one.id == card else one for one in plan.props))
                 found = self._lines(recipe, held)
-                if not _faults(found) and not any(_is_short_of(card, line) for line in found):
+                if not _faults(found) and not any(_is_short_of(card, one) and one.key not in short for one in found):
                     plan, lines = held, found
                     break
             else:
@@ -397,6 +397,11 @@ def _spareable(name: str) -> tuple[tuple[str, ...], ...]:
     if not name:
         return (("holder",),)
     return tuple(f"{name}.{part}" for part in CARRIES), (f"{name}.modifier",), (f"{name}.head",)
+
+
+def _told_apart(part: Mapping[str, str], near: tuple[Spot, ...]) -> tuple[Spot, ...]:
+    """Distances of the lights that make a difference: without lights none does."""
+    return near if any(slot.endswith(".head") for slot in part) else NEAR[:1]
 
 
 def _faults(lines: list[Margin]) -> list[Margin]:

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping
 from itertools import product
 from math import inf
 
-from evrant.core.place.cards import NEARER, drawn_near, set_down
+from evrant.core.place.cards import WAYS, drawn_near, set_down
 from evrant.core.search.kit.market import Good, Market
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import holds_at
@@ -23,7 +23,7 @@ def holding(scene: Scene, place: PropPlace, market: Market, used: Mapping[str, i
     item = scene.gear.get(place.item or "")
     if not isinstance(item, Board) or item.height is None:
         return
-    places = [drawn_near(scene, place, nearer) for nearer in NEARER]
+    places = [drawn_near(scene, place, way) for way in WAYS]
     for one in places:
         yield from (one.changed(height=height) for _, height in set_down(scene, one, item))
     middle = card_middle(scene.base_of(place), item.height.value, place.tilt)

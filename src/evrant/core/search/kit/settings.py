@@ -89,7 +89,7 @@ def by_window(studio: Studio, shot: Shot) -> Iterator[Way]:
         lux = daylight(studio, shot.changed(pattern=WINDOW, around="daylight"))
         if lux is not None:
             for share in (1.2, 0.8):
-                yield _by(studio, shot, lux * share, wish, "by the window with a reflector")
+                yield _by(studio, shot, lux * share, wish, "by the window")
 
 
 def _by(studio: Studio, shot: Shot, lux: float, fields: Fields, light: str) -> Way:

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request, Response
 
 from evrant.catalogue import load
 from evrant.core.mechanics.supports import Standing, all_standing
+from evrant.core.place.cards import way_words
 from evrant.core.search.support_table import support_table
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Board
@@ -63,7 +64,7 @@ def table_of(page: Page, tail: str) -> dict[str, Any]:
     rows = [
         {
             "name": option.name,
-            "nearer": say.length(option.nearer) if option.nearer else "",
+            "moved": way_words(scene, option.moved),
             "used": option.used,
             "ours": option.ours,
             "works": option.works,

@@ -101,7 +101,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if scene is None or place is None or not isinstance(item, Board):
         return
     say = Say.of(scene.brief)
-    for nearer in NEARER[1:]:
+    for nearer in NEARER:
         there = drawn_near(scene, place, nearer)
         moved = SetFields(target=path, fields={"x": there.x, "y": there.y})
         yield Proposal(f"Bring the {item.called} {say.length(nearer)} nearer to the subject", moved)

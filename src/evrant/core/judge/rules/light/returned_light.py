@@ -126,7 +126,7 @@ def _contrast(scene: Scene, state: Lit) -> Iterable[Margin]:
     yield judge(
         CONTRAST,
         (f"{scene.path}/lights", f"shots/{scene.shot.id}"),
-        Estimate(spare, (*_paint_shares(state), COARSE, MODEL)),
+        Estimate(spare, (*paint_shares(state), COARSE, MODEL)),
         title=f"Contrast on {part}",
         need=low if flat and low is not None else (high if high is not None else 0.0),
         have=abs(found),
@@ -140,7 +140,7 @@ def _contrast(scene: Scene, state: Lit) -> Iterable[Margin]:
     )
 
 
-def _paint_shares(state: Lit) -> tuple[Share, ...]:
+def paint_shares(state: Lit) -> tuple[Share, ...]:
     """How the ± of each reflectance moves the contrast [stops]."""
     assert not isinstance(state.around, Missing)
     bright, dark = state.total("key side"), state.total("shadow side")

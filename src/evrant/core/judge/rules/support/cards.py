@@ -10,7 +10,7 @@ from evrant.core.base.tables.supports import CARD_STANDS, FEETLESS
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
-from evrant.core.place.cards import LOW, NEARER, drawn_near, moved_on, rests, set_down
+from evrant.core.place.cards import LOW, WAYS, drawn_near, moved_on, rests, set_down, way_words
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import holds_at
 from evrant.core.space.tops import FLAT
@@ -205,30 +205,32 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if margin.code == CARD.code:
         for top, there in moved_on(scene, place, item):
             yield Proposal(f"Move the {item.called} onto the {top}", _put(path, place, there))
-        for nearer in NEARER:
-            yield from _held_there(studio, scene, path, place, nearer)
+        yield from _held_there(studio, scene, path, place, 0.0)
     yield from other_holders(studio, scene, path)
+    if margin.code == CARD.code:
+        for way in WAYS[1:]:
+            yield from _held_there(studio, scene, path, place, way)
 
 
-def _held_there(studio: Studio, scene: Scene, path: str, place: PropPlace, nearer: float) -> Iterable[Proposal]:
+def _held_there(studio: Studio, scene: Scene, path: str, place: PropPlace, way: float) -> Iterable[Proposal]:
     """The card on floor or furniture, or on a stand that is free or bought, so much nearer to the subject [m]."""
     item = scene.gear[place.item or ""]
     assert isinstance(item, Board)
-    spot = drawn_near(scene, place, nearer)
-    there = f", {Say.of(scene.brief).length(nearer)} nearer to the subject" if nearer else ""
+    spot = drawn_near(scene, place, way)
+    there = f", {way_words(scene, way)}" if way else ""
     for top, height in set_down(scene, spot, item):
-        if not nearer or height:
+        if not way or height:
             put = _put(path, place, spot, height=height)
-            yield Proposal(f"Stand the {item.called} on the {top}{there}", put, otherwise=bool(nearer))
+            yield Proposal(f"Stand the {item.called} on the {top}{there}", put, otherwise=bool(way))
     tall = item.height.value if item.height else 0.0
     own = by_id(studio.gear, free_stand(studio, scene, card_middle(scene.base_of(place), tall, place.tilt)))
     if own is not None:
         put = _put(path, place, spot, support=own.id)
-        yield Proposal(f"Hold it with the {own.called}{there}", put, otherwise=bool(nearer))
-    if own is None or not nearer:
+        yield Proposal(f"Hold it with the {own.called}{there}", put, otherwise=bool(way))
+    if own is None or not way:
         label = f"Hold it with a light stand and a clamp{there}"
         edits = (_card_stand(studio), _put(path, place, spot, support=CARD_STAND))
-        yield Proposal(label, Several(edits=edits, label=label), otherwise=bool(nearer))
+        yield Proposal(label, Several(edits=edits, label=label), otherwise=bool(way))
 
 
 def _put(path: str, place: PropPlace, there: PropPlace, **fields: Any) -> Edit:
