@@ -295,19 +295,22 @@ def filled(data: Data, code: str) -> Margin | None:
 
 
 @pytest.mark.parametrize(
-    ("lrv", "card", "code", "verdict"),
+    ("lrv", "size", "code", "verdict"),
     [
         (85, None, "light.reflector_wanted", Verdict.CLEAR),
         (10, None, "light.reflector_wanted", Verdict.SHORT),
-        (30, 0.4, "light.unfilled", Verdict.CLEAR),
-        (10, 1.9, "light.unfilled", Verdict.SHORT),
+        (30, (1.5, 1.6), "light.unfilled", Verdict.CLEAR),
+        (30, (0.6, 0.9), "light.unfilled", Verdict.SHORT),
     ],
 )
 def test_whether_a_reflector_is_wanted_hangs_on_the_room(
-    lrv: float, card: float | None, code: str, verdict: Verdict
+    lrv: float, size: tuple[float, float] | None, code: str, verdict: Verdict
 ) -> None:
-    """White walls do it by themselves; among dark ones a card does, if it is near."""
-    data = painted(by_day(SIDE, card=None if card is None else -80, far=card or 0.0), lrv)
+    """White walls do it by themselves; among dark ones a large card does."""
+    data = painted(by_day(SIDE, card=-80 if size else None, far=0.6), lrv)
+    if size is not None:
+        data["sets"][0]["props"][0]["height"] = 0.4
+        data = sized(data, *size)
     found = filled(data, code)
     assert found is not None and found.verdict is verdict
     state = state_of(the_scene(data))
