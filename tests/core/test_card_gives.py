@@ -217,32 +217,25 @@ def test_lamps_are_counted_too() -> None:
     assert found is not None and found.verdict is Verdict.CLEAR
 
 
+LARGE = {"kind": "board", "id": "large", "name": "Large board", "surface": "white", "width": 1.2, "height": 2.0}
+
+
 def test_remedies_bring_it_nearer_take_a_larger_one_or_leave_it_out() -> None:
     data = painted(by_day(SIDE, card=-80, far=1.2), 30)
-    data["gear"].append(
-        packed(
-            {
-                "kind": "board",
-                "id": "large",
-                "name": "Large board",
-                "surface": "white",
-                "width": 1.2,
-                "height": 2.0,
-                "mass": 2,
-                "status": "owned",
-            }
-        )
-    )
+    data["gear"].append(packed(LARGE | {"mass": 2, "status": "owned"}))
     found = better(data)
-    nearer = found["Bring the white card 45 cm nearer to the subject"]
+    nearer = next(one for label, one in found.items() if label.endswith("just outside the picture"))
     assert nearer.verdict is Verdict.CLEAR and not nearer.worse
-    assert "Take the large board" in found and "Leave the white card out" in found
+    assert {"Take the large board", "Leave the white card out"} <= set(found)
     studio = parse(data)
-    for label in ("Bring the white card 45 cm nearer to the subject", "Take the large board"):
-        after = line(change(studio, EDIT.validate_python(found[label].edit)))
-        assert (after is not None and after.severity > 0) or (after is not None and after.margin is not None)
-    made = [one for one in found if "100 × 150" in one]
-    assert len(made) == 1
+    for label, remedy in found.items():
+        after = line(change(studio, EDIT.validate_python(remedy.edit)))
+        assert (after is None) is (label == "Leave the white card out")
+        assert after is None or after.margin == pytest.approx(remedy.margin)
+    made = next(one for label, one in found.items() if "100 × 150" in label)
+    bought = change(studio, EDIT.validate_python(made.edit))
+    assert [one.item for one in bought.sets[0].props] == ["card-white"]
+    assert any(one.id == "card-white" and one.price for one in bought.gear)
 
 
 def test_what_was_to_be_bought_for_it_goes_with_it_unless_another_set_uses_it() -> None:
@@ -265,7 +258,7 @@ def test_what_was_to_be_bought_for_it_goes_with_it_unless_another_set_uses_it() 
 def test_moving_the_card_does_not_solve_the_set_without_it_again() -> None:
     data = painted(by_day(SIDE, card=-80, far=1.2), 30)
     studio = parse(data)
-    nearer = better(data)["Bring the white card 45 cm nearer to the subject"]
+    nearer = next(one for label, one in better(data).items() if label.endswith("just outside the picture"))
     after = change(studio, EDIT.validate_python(nearer.edit))
     found = []
     for one in (studio, after):
@@ -324,6 +317,15 @@ def test_whether_a_reflector_is_wanted_hangs_on_the_room(
 def test_where_dark_is_asked_for_or_no_reflector_is_meant_nothing_is_said(shot: Data) -> None:
     data = painted(by_day(SIDE, **shot), 10)
     assert filled(data, "light.reflector_wanted") is None
+
+
+def test_where_it_stays_dark_the_card_that_is_there_is_bettered() -> None:
+    data = painted(by_day(SIDE, card=-80, far=1.9), 30)
+    found = filled(data, "light.unfilled")
+    assert found is not None and found.verdict is Verdict.SHORT
+    studio = parse(data)
+    labels = [one.label for one in remedies_of(studio, found, ledger_of(studio))]
+    assert any("just outside" in one for one in labels) and any("100 × 150" in one for one in labels)
 
 
 def test_a_reflector_that_is_wanted_is_offered() -> None:

@@ -27,6 +27,8 @@ ON = -0.001
 """A point on the very edge of a top is on it [m]."""
 CLEAR = 0.05
 """A card beside the picture keeps so far out of it [m]."""
+OUT_OF_PICTURE, LEAST_OFF = 0.12, 0.35
+"""A reflector keeps so far out of the picture, and is no nearer to the subject than that [m]; project choice."""
 MOVED = 0.3
 """A card is moved no farther onto a top it is beside [m]."""
 

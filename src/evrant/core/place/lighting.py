@@ -8,7 +8,7 @@ from typing import TypeVar
 import numpy as np
 
 from evrant.core.light.by_window import daylight_way
-from evrant.core.place.cards import beside_picture
+from evrant.core.place.cards import LEAST_OFF, OUT_OF_PICTURE, beside_picture
 from evrant.core.place.patterns import PATTERNS, Beam, CardPlace, direction
 from evrant.core.space.footprint import first_wall
 from evrant.core.space.scene import Scene
@@ -349,8 +349,6 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
     )
 
 
-OUT_OF_PICTURE, LEAST_OFF = 0.12, 0.35
-"""A reflector keeps so far out of the picture, and is no nearer to the subject than that [m]; project choice."""
 NEARER = (1.0, 0.85, 0.7, 0.55)
 """Shares of its distance at which a card may come to stand on the table instead of beside it; project choice."""
 

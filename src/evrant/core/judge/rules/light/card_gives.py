@@ -13,7 +13,7 @@ from evrant.core.light.cards import RETURNS, Lift, lift, moved_by_paint, returni
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.mirrored import shiny
-from evrant.core.place.cards import NEARER, beside_picture, drawn_near
+from evrant.core.place.cards import LEAST_OFF, NEARER, OUT_OF_PICTURE, beside_picture, drawn_near
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Board
 from evrant.core.studio.room import value
@@ -38,6 +38,8 @@ CARD = Line(
 )
 SEEN = 1 / 6
 """The least one sees [stops]; project choice."""
+MOVES = 0.1
+"""A card is brought nearer by no less [m]."""
 COARSE, COARSE_PART = 0.04, 0.2
 """How far the figure is from that of a twentyfold number of patches: so much, and so large a part of it [stops]."""
 
@@ -100,20 +102,50 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     item = scene.gear.get(place.item or "") if scene is not None and place is not None else None
     if scene is None or place is None or not isinstance(item, Board):
         return
-    say = Say.of(scene.brief)
+    yield from bettered(studio, scene, place, item)
+    spared = tuple(_spared(studio, scene, place))
+    label = f"Leave the {item.called} out"
+    yield Proposal(label, Several(edits=(Remove(target=path), *spared), label=label) if spared else Remove(target=path))
+
+
+def bettered(studio: Studio, scene: Scene, place: PropPlace, item: Board) -> Iterable[Proposal]:
+    """A reflector nearer, a larger one of the kit or a large one to make in its place."""
+    path, say = f"{scene.path}/props/{place.id}", Say.of(scene.brief)
+    nearest = _just_outside(scene, place, item)
+    if nearest is not None:
+        words = (
+            f"Bring the {item.called} to {say.length(nearest[0])} from {scene.shot.lit_part}, just outside the picture"
+        )
+        yield Proposal(words, SetFields(target=path, fields=nearest[1]))
     for nearer in NEARER:
-        there = drawn_near(scene, place, nearer)
-        moved = SetFields(target=path, fields={"x": there.x, "y": there.y})
-        yield Proposal(f"Bring the {item.called} {say.length(nearer)} nearer to the subject", moved)
+        spot = drawn_near(scene, place, nearer)
+        moved = SetFields(target=path, fields={"x": spot.x, "y": spot.y})
+        words = f"Bring the {item.called} {say.length(nearer)} nearer to the subject"
+        yield Proposal(words, moved, otherwise=True)
     placed = [prop.item for prop in scene.plan.props]
     boards = [one for one in studio.gear if isinstance(one, Board) and one.surface in RETURNS and one.id not in placed]
     for other in boards:
         if _area(other) > _area(item):
             yield Proposal(f"Take the {other.called}", _swapped(path, scene, place, item, other))
-    spared = tuple(_spared(studio, scene, place))
-    yield from _large(studio, scene, place, path, spared)
-    label = f"Leave the {item.called} out"
-    yield Proposal(label, Several(edits=(Remove(target=path), *spared), label=label) if spared else Remove(target=path))
+    yield from _large(studio, scene, place, path, tuple(_spared(studio, scene, place)))
+
+
+def _just_outside(scene: Scene, place: PropPlace, item: Board) -> tuple[float, dict[str, float | None]] | None:
+    """How far from the face a card is that just clears the picture on the way it stands [m], and where that is; None
+    where it stands no farther off."""
+    if scene.lit_spot is None or place.x is None or place.y is None:
+        return None
+    x, y = float(scene.lit_spot[0]), float(scene.lit_spot[1])
+    out = math.hypot(place.x - x, place.y - y)
+    off = math.degrees(math.atan2(place.y - y, place.x - x)) - scene.facing
+    near = max(beside_picture(scene, value(item.width) or WIDE, off, OUT_OF_PICTURE), LEAST_OFF)
+    if near > out - MOVES:
+        return None
+    there: dict[str, float | None] = {
+        "x": round(x + (place.x - x) * near / out, 3),
+        "y": round(y + (place.y - y) * near / out, 3),
+    }
+    return near, there
 
 
 def _spared(studio: Studio, scene: Scene, place: PropPlace) -> Iterable[Edit]:

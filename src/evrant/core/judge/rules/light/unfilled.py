@@ -5,6 +5,7 @@ from collections.abc import Iterable
 
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge
+from evrant.core.judge.rules.light.card_gives import bettered
 from evrant.core.judge.rules.light.light_measures import measures
 from evrant.core.judge.rules.light.returned_light import COARSE, MODEL, paint_shares
 from evrant.core.judge.rules.rule import Proposal, SetRule
@@ -70,8 +71,11 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """What brings light to the dark side: a card, white sheets."""
-    return measures(studio, scene, darker=False) if scene is not None else ()
+    """The reflector that is there nearer or larger; what else brings light to the dark side: a card, white sheets."""
+    if scene is not None:
+        for place, item in returning(scene):
+            yield from bettered(studio, scene, place, item)
+        yield from measures(studio, scene, darker=False)
 
 
 RULE = SetRule("filled by day", margins, (WANTED, UNFILLED), propose)
