@@ -426,22 +426,26 @@ def test_examples_and_their_documentation_say_the_same() -> None:
         assert f"`{name}`" in words or name == "where"
 
 
-def test_what_makes_one_line_short_is_taken_with_what_settles_that() -> None:
-    """Pale pink walls over a dark floor: cloth that takes the tint away darkens the picture, so neither it nor a longer
-    time alone leaves nothing Short."""
+@pytest.mark.parametrize(
+    ("floor", "walls", "words"),
+    [(12, (66, "#f4e2d6"), "black cloth"), (12, (72, "#f4e2d6"), "white rug"), (20, (66, "#f4dccd"), "white sheets")],
+)
+def test_what_no_change_by_itself_settles_is_settled_by_two(floor: int, walls: tuple[int, str], words: str) -> None:
+    """Pale pink walls over a dark floor: no cloth by itself takes the tint away, and black cloth darkens the picture.
+    Once: one tint stayed Short."""
     studio = answered(("camera-half", "lens-50"), take=["Product on a sweep"], where={"like": "empty room"})
     way = next(iter(by_window(studio, studio.shots[0])))
     studio = change(studio, Several(edits=way.edits))
     found = best_kit(studio, slim(load().all(), studio.shots), 200.0, whole=False, hasty=True)
     for step in found["phases"]:
         studio = change(studio, accept(found, step["number"], studio))
-    coats = [("room/floor_finish", 12, "#555555")]
-    coats += [(f"room/walls/{wall.id}/finish", 66, "#f4e2d6") for wall in studio.room.walls]
+    coats: list[tuple[str, int, str]] = [("room/floor_finish", floor, "#555555")]
+    coats += [(f"room/walls/{wall.id}/finish", *walls) for wall in studio.room.walls]
     for target, lrv, colour in coats:
         studio = change(studio, SetFields(target=target, fields={"lrv": lrv, "colour": colour}))
     done = settle(studio)
     pairs = [one for one in done.taken if "; then " in one.label]
-    assert len(pairs) == 1 and not done.binds and done.after.count(Verdict.SHORT) == 0
+    assert len(pairs) == 1 and not done.binds and done.after.count(Verdict.SHORT) == 0 and words in pairs[0].label
     pair = pairs[0].edit
     assert isinstance(pair, Several) and len(pair.edits) >= 2
     rest = [one.edit for one in done.taken if one is not pairs[0]]

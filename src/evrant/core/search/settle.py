@@ -22,8 +22,8 @@ from evrant.core.studio.studio import Studio, by_id
 
 FEW_TRIALS = 200
 """Choices of remedies that are tried to prove that a smaller one does not do."""
-NEARLY = 4
-"""Remedies that make one other line Short that are tried with what settles it."""
+NEARLY, PARTLY = 4, 2
+"""Remedies that make one other line Short, and such as better a line but not enough, that are tried with another."""
 FAR = 24
 """Remedies taken at most."""
 Tell = Callable[[str], None]
@@ -163,19 +163,30 @@ def _greedily(studio: Studio, ledger: Ledger, search: _Search) -> tuple[list[Tak
 
 def _best(studio: Studio, ledger: Ledger, line: Margin, search: _Search) -> tuple[Taken, Studio, Ledger] | None:
     """The remedy of a line after which the fewest lines are Short, fewer than before; where there is none, one that
-    makes a single line Short together with what settles that."""
+    makes a single line Short together with what settles that, or two that clear the line together."""
     shorts = _shorts(ledger)
     best: tuple[int, Taken, Studio, Ledger] | None = None
     nearly: list[tuple[Taken, Studio, Ledger]] = []
+    partly: list[tuple[Taken, Studio, Ledger]] = []
     for step, after, there in _remedied(studio, ledger, line, search):
         left = _shorts(there)
-        if len(left) < len(shorts) and not left - shorts and (best is None or len(left) < best[0]):
+        more = left - shorts
+        if not more and len(left) < len(shorts) and (best is None or len(left) < best[0]):
             best = len(left), step, after, there
-        if len(left - shorts) == 1 and line.key not in left:
+        if len(more) == 1 and line.key not in left:
             nearly.append((step, after, there))
+        if left == shorts:
+            partly.append((step, after, there))
     if best is not None:
         return best[1:]
-    return next((found for one in nearly[:NEARLY] if (found := _with_second(shorts, one, search))), None)
+    partly.sort(key=lambda one: -_severity(one[2], line.key))
+    two = (*nearly[:NEARLY], *partly[:PARTLY])
+    return next((found for one in two if (found := _with_second(shorts, one, search))), None)
+
+
+def _severity(ledger: Ledger, key: str) -> float:
+    line = ledger.find(key)
+    return line.severity if line is not None else 0.0
 
 
 def _remedied(studio: Studio, ledger: Ledger, line: Margin, search: _Search) -> Iterator[tuple[Taken, Studio, Ledger]]:
@@ -192,10 +203,12 @@ def _remedied(studio: Studio, ledger: Ledger, line: Margin, search: _Search) -> 
 def _with_second(
     shorts: set[str], first: tuple[Taken, Studio, Ledger], search: _Search
 ) -> tuple[Taken, Studio, Ledger] | None:
-    """A remedy together with one of the line it makes Short, if fewer lines than before are Short then."""
+    """A remedy together with one of the line it makes Short, or does not clear, if fewer lines than before are Short
+    then."""
     step, studio, ledger = first
     for line in ledger.lines:
-        if line.verdict is not Verdict.SHORT or line.key in shorts or search.late():
+        others = line.key in shorts and line.key != step.line
+        if line.verdict is not Verdict.SHORT or others or search.late():
             continue
         for second, after, there in _remedied(studio, ledger, line, search):
             left = _shorts(there)

@@ -53,12 +53,12 @@ def measures(studio: Studio, scene: Scene, darker: bool | None = None) -> Iterab
     if isinstance(state, Missing) or not state.beams:
         return
     if darker is not False:
-        yield from _card(studio, scene, state, "black")
+        yield from card_beside(studio, scene, state, "black")
         yield from _surfaces(scene, state, dark=True)
         yield from _on_key(scene, state, grid=True)
         yield from _fill(scene, state, 0.5)
     if darker is not True:
-        yield from _card(studio, scene, state, "white")
+        yield from card_beside(studio, scene, state, "white")
         yield from _surfaces(scene, state, dark=False)
         yield from _on_key(scene, state, grid=False)
         yield from _fill(scene, state, 2.0)
@@ -113,7 +113,7 @@ def _distance_from_wish(scene: Scene, state: Lit) -> float:
     return off + 0.25 * max((tint.white if tint else 0.0) - 4.0, 0.0)
 
 
-def _card(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Proposal]:
+def card_beside(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Proposal]:
     """A card beside the face on the side away from the key: one at hand, else a home-made one."""
     assert scene.face is not None
     way = turned(nose_of(scene), -60 * key_side(scene, state.beams))

@@ -8,7 +8,7 @@ from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.units import signed
 from evrant.core.edits.language import Light as LightEdit
 from evrant.core.edits.language import SetFields, Several
-from evrant.core.judge.rules.light.light_measures import floor_covered, measures
+from evrant.core.judge.rules.light.light_measures import card_beside, floor_covered, measures
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
 from evrant.core.light.beams import Beam
@@ -279,6 +279,8 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     darker = margin.code == "light.tint" or (found is not None and low is not None and found < low)
     if margin.code == "light.tint":
         yield from floor_covered()
+        if not isinstance(state, Missing) and not scene.plan.lights:
+            yield from card_beside(studio, scene, state, "white")  # its light has the window's colour, not the wall's
     yield from measures(studio, scene, darker=darker)
 
 
