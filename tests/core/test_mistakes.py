@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import pytest
+from helpers import windows
 from helpers.studios import item, one_portrait, parse
 
 from evrant.core.base.margins import Verdict
@@ -326,6 +327,35 @@ def stuffy(airing: str, minutes: float) -> Change:
     return both(room(airing=airing, footprint=SMALL), lambda data: the_set(data).update({"minutes": minutes}))
 
 
+def by_day(lrv: float, card: float | None = None, height: float = 0.9) -> Change:
+    """The sitter beside a window in a room of such walls, with a white card so far off on the other side."""
+
+    def change(data: Data) -> None:
+        other = windows.by_day(windows.window("north", 1.3), card=-80 if card else None, far=card or 0.0)
+        data.clear()
+        data.update(other)
+        finish = {"lrv": lrv, "colour": "#ffffff"}
+        data["room"] |= {"ceiling": finish, "floor_finish": finish}
+        for wall in data["room"]["walls"]:
+            wall["finish"] = finish
+        data["shots"][0]["pattern"] = "window and reflector"
+        for prop in the_set(data)["props"]:
+            prop["height"] = height
+
+    return change
+
+
+def bed_under(share: float) -> Change:
+    """A bed that ends so far inside the near corner of the card [m]."""
+
+    def change(data: Data) -> None:
+        x, y = the_set(data)["props"][0]["x"], the_set(data)["props"][0]["y"]
+        bed = {"name": "Bed", "kind": "furniture", "length": 1.2, "width": 0.8, "height": 0.5}
+        data["room"]["boxes"].append({"id": "bed", "x": x + 0.3 - share, "y": y - 0.4} | bed)
+
+    return change
+
+
 MISTAKES = [
     Mistake("three rolls on brackets for one", brackets(15), "support.holder_load", brackets(45)),
     Mistake("four lamps on a holder for three", bulbs(4, 60), "power.holder", bulbs(2, 60)),
@@ -493,6 +523,13 @@ MISTAKES = [
         both(people((-0.55, 0.0), (0.0, 0.0), (0.55, 0.0)), light(x=2.3, y=3.2)),
         "light.group",
         both(people((-0.55, 0.0), (0.0, 0.0), (0.55, 0.0)), light(x=3.9, y=2.1)),
+    ),
+    Mistake("a reflector too far off to do anything", by_day(30, card=1.9), "light.card", by_day(30, card=0.6)),
+    Mistake("no reflector by the window of a dark room", by_day(8), "light.reflector_wanted", by_day(85)),
+    Mistake(
+        "a card that stands on a bed by one corner",
+        both(by_day(30, card=0.6, height=0.5), bed_under(0.05)),
+        "support.card",
     ),
     Mistake("forgotten receivers and clamps", both(light("rim", x=1.2, y=3.4), kit("trigger")), "trigger.receivers"),
 ]
