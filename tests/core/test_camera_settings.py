@@ -179,3 +179,20 @@ def test_nothing_is_proposed_at_an_iso_that_is_grainy() -> None:
             for edit in way.edits:
                 if isinstance(edit, SetFields) and "iso" in edit.fields:
                     assert int(str(edit.fields["iso"])) <= most
+
+
+@pytest.mark.parametrize(
+    ("take", "words"),
+    [
+        ("Product lit from below", "by the window, not lit from below"),
+        ("Shiny object in a tent", "by the window, without its tent"),
+        ("Interior by small lamps", "by the window, without lamps in the picture"),
+        ("Product on a sweep", "by the window"),
+    ],
+)
+def test_what_a_picture_loses_by_the_window_is_said(take: str, words: str) -> None:
+    """Once: what was to be lit from below was offered by the window and nothing said that it is another picture."""
+    asked = {"take": [take], "spend": 300, "where": {"like": "small bedroom"}, "have": ["camera-half", "lens-50"]}
+    answers = Answers.model_validate(asked)
+    ways = list(by_window(studio := studio_of(answers, things(answers.have)), studio.shots[0]))
+    assert ways and all(way.light == words and way.words[0].endswith(words) for way in ways)

@@ -61,6 +61,8 @@ class Recipe:
     turn: float = 0.0
     near: float = 15.0
     says: str = ""
+    lost: str = ""
+    """What a picture is without it, where another pattern gives no such look."""
 
 
 KEY_LOOP = Beam("key", 40, 38)
@@ -89,7 +91,10 @@ PATTERNS: dict[Pattern, Recipe] = {
     ),
     "bounced": Recipe((Beam("key", 0, 0, aim="corner"),), says="one head fired back into wall and ceiling"),
     "tent": Recipe(
-        (Beam("key", 85, 20), Beam("fill", -85, 20)), near=25, says="two lights through a tent round the object"
+        (Beam("key", 85, 20), Beam("fill", -85, 20)),
+        near=25,
+        says="two lights through a tent round the object",
+        lost="without its tent",
     ),
     "scrim": Recipe(
         (Beam("key", 60, 35, 1.5),), (CardPlace("translucent", 60, 0.7),), says="one light through a scrim"
@@ -100,16 +105,31 @@ PATTERNS: dict[Pattern, Recipe] = {
         (Beam("key", 40, 20), Beam("key", -40, 20)), near=18, says="two lights alike on either side of the lens"
     ),
     "top": Recipe((Beam("top light", 0, 84),), near=20, says="one light from above"),
-    "under-light": Recipe((Beam("under-light", 180, -70, 0.6),), near=45, says="light from below, through the surface"),
-    "ring": Recipe((Beam("ring light", 0, 0, aim="lens"),), near=10, says="a ring round the lens"),
+    "under-light": Recipe(
+        (Beam("under-light", 180, -70, 0.6),),
+        near=45,
+        says="light from below, through the surface",
+        lost="not lit from below",
+    ),
+    "ring": Recipe(
+        (Beam("ring light", 0, 0, aim="lens"),), near=10, says="a ring round the lens", lost="without the ring of light"
+    ),
     "silhouette": Recipe(
         (Beam("background light", 1, 0, aim="background"), Beam("background light", -1, 0, aim="background")),
         says="only the background is lit",
+        lost="no silhouette",
     ),
     "gobo": Recipe(
-        (KEY_LOOP, Beam("background light", 1, 0, aim="background")), says="a shape thrown on the background"
+        (KEY_LOOP, Beam("background light", 1, 0, aim="background")),
+        says="a shape thrown on the background",
+        lost="without the shape on its background",
     ),
-    "practicals": Recipe((Beam("practical", 150, 5, 0.9), Beam("fill", -40, 20)), near=40, says="lamps in the picture"),
+    "practicals": Recipe(
+        (Beam("practical", 150, 5, 0.9), Beam("fill", -40, 20)),
+        near=40,
+        says="lamps in the picture",
+        lost="without lamps in the picture",
+    ),
     "window and reflector": Recipe((), (CardPlace("white", -80, 0.8),), says="the window, and a reflector opposite"),
 }
 

@@ -11,6 +11,7 @@ from evrant.core.light import photometry as ph
 from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.lit import Lit, lit
 from evrant.core.place.moves import change
+from evrant.core.place.patterns import PATTERNS
 from evrant.core.search.kit.casting import case_of
 from evrant.core.search.kit.lenses import Lenses
 from evrant.core.search.kit.market import market
@@ -138,8 +139,9 @@ def _way(studio: Studio, shot: Shot, stop: float, iso: int, more: Fields | None 
     stop, iso = suited(studio, stop), max(iso, _least_iso(studio))
     fields: Fields = {"aperture": stop, "iso": iso, **(more or {})}
     time = fields.get("shutter")
-    if shot.pattern == "tent" and fields.get("pattern", "tent") != "tent":
-        light += ", without its tent"
+    lost = PATTERNS[shot.pattern].lost if shot.pattern else ""
+    if lost and fields.get("pattern", shot.pattern) != shot.pattern:
+        light += f", {lost}"
     words = set_words(stop, iso, time if isinstance(time, float) else None, light)
     edit = SetFields.model_validate({"target": f"shots/{shot.id}", "fields": fields})
     return Way((words,), (edit,), light=light)
