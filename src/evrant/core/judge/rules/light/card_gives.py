@@ -40,6 +40,8 @@ SEEN = 1 / 6
 """The least one sees [stops]; project choice."""
 MOVES = 0.1
 """A card is brought nearer by no less [m]."""
+MOST_BOARDS = 3
+"""Larger boards of the kit that are tried in a card's place, the largest first."""
 COARSE, COARSE_PART = 0.04, 0.2
 """How far the figure is from that of a twentyfold number of patches: so much, and so large a part of it [stops]."""
 
@@ -124,9 +126,9 @@ def bettered(studio: Studio, scene: Scene, place: PropPlace, item: Board) -> Ite
         yield Proposal(words, moved, otherwise=True)
     placed = [prop.item for prop in scene.plan.props]
     boards = [one for one in studio.gear if isinstance(one, Board) and one.surface in RETURNS and one.id not in placed]
-    for other in boards:
-        if _area(other) > _area(item):
-            yield Proposal(f"Take the {other.called}", _swapped(path, scene, place, item, other))
+    larger = sorted((one for one in boards if _area(one) > _area(item)), key=_area, reverse=True)
+    for other in larger[:MOST_BOARDS]:
+        yield Proposal(f"Take the {other.called}", _swapped(path, scene, place, item, other))
     yield from _large(studio, scene, place, path, tuple(_spared(studio, scene, place)))
 
 
