@@ -17,6 +17,7 @@ from evrant.core.light import account
 from evrant.core.light.cards import lift
 from evrant.core.light.lit import Lit, lit
 from evrant.core.place.moves import change
+from evrant.core.search.arrange.search import arrange
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
 
@@ -339,3 +340,20 @@ def test_a_reflector_that_is_wanted_is_offered() -> None:
     after = change(studio, EDIT.validate_python(card.edit))
     codes = {m.code: m.verdict for m in ledger_of(after).lines}
     assert "light.reflector_wanted" not in codes and codes["light.card"] is Verdict.CLEAR
+
+
+@pytest.mark.parametrize(("lrv", "kept"), [(25, True), (90, False)])
+def test_arrange_leaves_out_a_card_that_does_nothing(lrv: float, kept: bool) -> None:
+    """Of what is at hand: among dark walls the card stands, among white ones the room does without."""
+    data = sized(painted(by_day(window("north", 2.2), card=-80, pattern="window and reflector"), lrv), 0.5, 0.6)
+    data["sets"] = []
+    for one in data["gear"]:
+        one["status"] = "owned"
+    studio = parse(data)
+    found = arrange(studio, studio.shots[0], budget=None, most=2)
+    assert found.sets
+    for one in found.sets:
+        assert bool(one.plan.props) is kept
+        told = {m.code: m.verdict for m in ledger_of(studio.changed(sets=(one.plan,))).lines}
+        assert told.get("light.card") is not Verdict.SHORT
+        assert kept or told["light.reflector_wanted"] is not Verdict.SHORT

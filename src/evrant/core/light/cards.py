@@ -9,6 +9,7 @@ from evrant.core.light import account
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
+from evrant.core.light.mirrored import shiny
 from evrant.core.space.scene import Scene
 from evrant.core.space.tops import FLAT
 from evrant.core.studio.gear import Board
@@ -17,6 +18,8 @@ from evrant.core.studio.sets import PropPlace, SetPlan
 RETURNS = frozenset({"white", "silver", "mirror", "foil", "glossy white"})
 """Surfaces of boards that send light back."""
 SIDES = ("shadow side", "key side", "face", "ground")
+SEEN = 1 / 6
+"""The least one sees [stops]; project choice."""
 ALIKE = 0.03
 """Another receiver than the dark side is told of where a card adds so much more to it [stops]."""
 _BARE: Memo[SetPlan] = Memo(2_000_000, lambda plan: 4000)
@@ -52,6 +55,18 @@ def lift(state: Lit, place: PropPlace) -> Lift | None:
         return None
     where = max(found, key=lambda name: found[name] + (ALIKE if name == SIDES[0] else 0.0))
     return Lift(found[where], where, without)
+
+
+def without_idle(scene: Scene) -> SetPlan:
+    """The set without the reflectors that add nothing one would see, one after the other; what is shiny shows its
+    cards and keeps them."""
+    while shiny(scene) is None and isinstance(state := lit(scene), Lit) and state.key is not None:
+        added = ((place, lift(state, place)) for place, _ in returning(scene))
+        idle = next((place for place, found in added if found is not None and found.stops < SEEN), None)
+        if idle is None:
+            break
+        scene = replace(scene, plan=_bare(scene.plan, idle))
+    return scene.plan
 
 
 def _bare(plan: SetPlan, place: PropPlace) -> SetPlan:

@@ -13,6 +13,7 @@ import numpy as np
 
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.base.memo import plain
+from evrant.core.light.cards import without_idle
 from evrant.core.light.hours import open_windows
 from evrant.core.place.hanging import MOST_SLID, hung
 from evrant.core.place.rigging import rigged
@@ -179,7 +180,8 @@ def arrange(
     pools = _pools(studio, shot, site, offer or Offer(), grid or Grid())
     if not pools:
         return Result((), None, False, 0, 0, _why_none(studio, shot))
-    search = _Search(studio, shot, pools, lambda: clock() - start, budget)
+    chosen = offer is not None and offer.geared is not None
+    search = _Search(studio, shot, pools, lambda: clock() - start, budget, chosen=chosen)
     search.best_first(misses, first=first)
     if not first:
         search.others(most)
@@ -271,9 +273,18 @@ def plainly(pool: _Pool, scene: Scene, floor: float) -> float:
 
 
 class _Search:
-    """State of one search."""
+    """State of one search; what its sets are made of may be `chosen` before, and then they keep all of it."""
 
-    def __init__(self, studio: Studio, shot: Shot, pools: list[_Pool], spent: Clock, budget: float | None) -> None:
+    def __init__(
+        self,
+        studio: Studio,
+        shot: Shot,
+        pools: list[_Pool],
+        spent: Clock,
+        budget: float | None,
+        *,
+        chosen: bool = False,
+    ) -> None:
         self.studio, self.shot, self.pools, self.spent, self.budget = studio, shot, pools, spent, budget
         self.first: float | None = None
         self.gear = gear_of(studio)
@@ -282,6 +293,7 @@ class _Search:
         self.nearest: Found | None = None
         self.looked = 0
         self.done = False
+        self.chosen = chosen
 
     def late(self) -> bool:
         return self.budget is not None and self.spent() > self.budget
@@ -322,9 +334,10 @@ class _Search:
             self._keep(pool, scene)
 
     def _rigged(self, found: Found, name: str) -> SetPlan:
-        """A set that was found, with the bags, parts and leads it needs."""
-        gear = gear_of(self.studio)
-        return rigged(Scene(self.studio.room, self.studio.brief, self.shot, found.plan.changed(id=name), gear))
+        """A set that was found, with the bags, parts and leads it needs; of what is at hand, without reflectors that do
+        nothing there."""
+        scene = Scene(self.studio.room, self.studio.brief, self.shot, found.plan.changed(id=name), gear_of(self.studio))
+        return rigged(scene if self.chosen else replace(scene, plan=without_idle(scene)))
 
     def _keep(self, pool: _Pool, scene: Scene) -> Found:
         judged = judged_anew(scene)

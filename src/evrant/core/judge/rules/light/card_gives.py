@@ -9,7 +9,7 @@ from evrant.core.edits.language import Edit, Remove, SetFields, Several
 from evrant.core.judge.rules.light.light_measures import WIDE, home_made
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
-from evrant.core.light.cards import RETURNS, Lift, lift, moved_by_paint, returning
+from evrant.core.light.cards import RETURNS, SEEN, Lift, lift, moved_by_paint, returning
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.mirrored import shiny
@@ -36,8 +36,6 @@ CARD = Line(
     helped_by=("props/", "gear"),
     goes=True,
 )
-SEEN = 1 / 6
-"""The least one sees [stops]; project choice."""
 MOVES = 0.1
 """A card is brought nearer by no less [m]."""
 MOST_BOARDS = 3
