@@ -124,6 +124,13 @@ def test_twenty_times_the_patches_say_the_same(lrv: float, far: float) -> None:
     assert gives(data) == pytest.approx(there, abs=1.5 * (0.04 + 0.2 * there))
 
 
+def test_what_no_tape_settles_is_not_to_be_measured_again() -> None:
+    """Near a sixth of a stop it hangs on how finely the room is divided, or on the walls, which can be measured."""
+    found = [line(painted(by_day(SIDE, card=-80, far=far), 30)) for far in (1.4, 1.6, 1.8)]
+    close = [one for one in found if one is not None and one.settles == "division of the room into patches"]
+    assert close and all("Measuring again" not in one.reason and "Unsure mostly" in one.reason for one in close)
+
+
 def test_near_large_and_in_a_dark_room_it_gives_more() -> None:
     def at(lrv: float, far: float, width: float = 0.6, height: float = 0.9) -> float:
         return gives(sized(painted(by_day(SIDE, card=-80, far=far), lrv), width, height))

@@ -117,8 +117,8 @@ def test_shares_add_in_quadrature_and_name_the_largest() -> None:
     result = estimate(lambda long_side, short_side: long_side - 2 * short_side, long_side=a, short_side=b)
     assert result.value == pytest.approx(-1.0)
     assert result.uncertainty == pytest.approx(math.hypot(0.03, 0.08))
-    assert result.dominant == "short side"
-    assert Estimate(1.0).dominant is None
+    assert result.largest is not None and result.largest.label == "short side"
+    assert Estimate(1.0).largest is None
     assert Estimate(1.0, (Share("x", 3.0), Share("y", 4.0))).uncertainty == 5.0
 
 

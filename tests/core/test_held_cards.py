@@ -385,6 +385,15 @@ def test_the_table_holds_a_card_nearer_where_its_stand_has_no_place() -> None:
     assert not shorts(change(parse(data), option.edit))
 
 
+def test_the_stand_in_use_is_a_row_too() -> None:
+    """Once: where nothing of its place would change, its edit was empty and the whole table was refused."""
+    data = apart()
+    data["sets"][0]["props"][0]["support"] = "holder"
+    options = support_table(parse(data), the_scene(data), PATH).options
+    (used,) = [one for one in options if one.used]
+    assert used.item.id == "holder" and used.works and change(parse(data), used.edit) == parse(data)
+
+
 def test_a_stand_that_carries_the_light_already_is_one_too_few() -> None:
     options = support_table(parse(apart()), the_scene(apart()), PATH).options
     (taken,) = [one for one in options if one.item.id == "stand"]

@@ -18,11 +18,12 @@ K = TypeVar("K")
 @dataclass(frozen=True, slots=True)
 class Share:
     """What one input adds to the uncertainty of a result, in the result's unit. `of` is the path of the thing whose
-    figure it is, where what adds is one thing's own."""
+    figure it is, where what adds is one thing's own. What a model leaves out is not `measurable`."""
 
     label: str
     amount: float
     of: str = ""
+    measurable: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,10 +38,10 @@ class Estimate:
         return quadrature(self.shares)
 
     @property
-    def dominant(self) -> str | None:
-        """The input that adds most, or None when nothing is uncertain."""
-        largest = max(self.shares, key=lambda share: share.amount, default=None)
-        return largest.label if largest and largest.amount > 0 else None
+    def largest(self) -> Share | None:
+        """The share of the input that adds most, or None when nothing is uncertain."""
+        found = max(self.shares, key=lambda share: share.amount, default=None)
+        return found if found and found.amount > 0 else None
 
     def plus(self, *shares: Share) -> "Estimate":
         return Estimate(self.value, self.shares + shares)

@@ -250,8 +250,9 @@ def judge(
         return unknown(line, about, NO_FIGURE, LOOK_AGAIN, title=title, at=at)
     verdict = verdict_of(value, uncertainty)
     sentence = short if verdict is Verdict.SHORT else clear
-    settles = spare.dominant if abs(value) <= uncertainty else None
-    if settles and verdict is Verdict.SHORT:
+    largest = spare.largest if abs(value) <= uncertainty else None
+    settles = largest.label if largest is not None else None
+    if largest is not None and verdict is Verdict.SHORT and largest.measurable:
         reason = f"{reason} Measuring again may settle it ({settles})."
     elif settles:
         reason = f"{reason} Unsure mostly because of the {settles}."

@@ -213,7 +213,8 @@ def _clamped(scene: Scene, path: str, place: PropPlace, stand: Stand, more: Sequ
         there = drawn_near(scene, place, way).changed(support=stand.id)
         props = tuple(there if one.id == place.id else one for one in scene.plan.props)
         tried = replace(scene, plan=scene.plan.changed(props=props), gear={**scene.gear, stand.id: stand})
-        fields = {name: new for name in ("x", "y", "support") if (new := getattr(there, name)) != getattr(place, name)}
+        moved = {name: new for name in ("x", "y") if (new := getattr(there, name)) != getattr(place, name)}
+        fields = moved | {"support": stand.id}
         bought = (stand,) if stand in more else ()
         edit = _put(SetFields(target=path, fields=fields), bought, f"Hold it with the {stand.called}")
         used = stand.id == place.support and not way

@@ -70,7 +70,7 @@ def _told(scene: Scene, state: Lit, place: PropPlace, item: Board, found: Lift) 
         else "it is too small, or too far away"
     )
     adds = max(found.stops, 0.0)
-    coarse = Share("division of the room into patches", COARSE + COARSE_PART * adds)
+    coarse = Share("division of the room into patches", COARSE + COARSE_PART * adds, measurable=False)
     return judge(
         CARD,
         (path, f"gear/{item.id}"),

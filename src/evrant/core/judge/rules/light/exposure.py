@@ -79,7 +79,7 @@ POWER_LOWEST = Line(
 )
 FALLOFF_WANTED, CROPPED = 1.0, 1.5
 """Stops that a subject seen whole may fall off, and one cut at the waist; common practice, no source."""
-MODEL = Share("form of the subject's body", 0.1)
+MODEL = Share("form of the subject's body", 0.1, measurable=False)
 """What points on the axis of a body leave out of the light down it [stops]; project choice."""
 PARTS = {
     "top": "the top",

@@ -46,7 +46,7 @@ CAMERA = Line(
 MOST_DARK, MOST_BURNT, LEAST_EDGE, MOST_CAMERA = 50.0, 30.0, 3.0, 1.0
 CARD_EUROS, TENT_EUROS = 3, 12
 """What a card and a tent of tracing paper cost to make; common practice, no source."""
-COARSE = Share("patches of the room", 4.0)
+COARSE = Share("patches of the room", 4.0, measurable=False)
 
 
 def margins(scene: Scene) -> Iterable[Margin]:

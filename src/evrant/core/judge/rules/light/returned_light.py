@@ -78,8 +78,8 @@ MOST_TINT, TINT_SPREAD = 4.0, 0.20
 WHITE_OVER = 1.5
 """Stops a white background may be lit over white; common practice, no source."""
 TONE_WITHIN = {"white": 0.5, "grey": 1.0}
-COARSE = Share("division of the room into patches", 0.04)
-MODEL = Share("form of the subject's body", 0.15)
+COARSE = Share("division of the room into patches", 0.04, measurable=False)
+MODEL = Share("form of the subject's body", 0.15, measurable=False)
 """What a body of a few prisms leaves out of the shade on far side and background [stops]; project choice."""
 EVEN = 0.5
 
@@ -186,7 +186,9 @@ def _tint(scene: Scene, state: Lit) -> Iterable[Margin]:
     yield judge(
         TINT,
         about,
-        Estimate(MOST_TINT - found.white, (Share("three bands for a spectrum", TINT_SPREAD * found.white),)),
+        Estimate(
+            MOST_TINT - found.white, (Share("three bands for a spectrum", TINT_SPREAD * found.white, measurable=False),)
+        ),
         need=found.white,
         have=MOST_TINT,
         clear="The walls leave the colours alone.",
@@ -206,7 +208,9 @@ def _tinted_by(scene: Scene, beam: Beam, found: account.Tint, where: str) -> Mar
     return judge(
         TINT,
         (f"{scene.path}/lights", beam.path),
-        Estimate(MOST_TINT - found.white, (Share("three bands for a spectrum", TINT_SPREAD * found.white),)),
+        Estimate(
+            MOST_TINT - found.white, (Share("three bands for a spectrum", TINT_SPREAD * found.white, measurable=False),)
+        ),
         title=f"Tint from the {beam.name}",
         need=found.white,
         have=MOST_TINT,

@@ -62,7 +62,7 @@ STEEP, OFF_SUBJECT = 1.0, 3.0
 FROM_BEHIND = 1.5
 """Where so many times more comes from behind than from anywhere before, an outline is wanted, not a lit face; project
 choice."""
-COARSE = Share("brow and the way the head is held", 0.2)
+COARSE = Share("brow and the way the head is held", 0.2, measurable=False)
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
