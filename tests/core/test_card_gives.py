@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 from helpers.studios import packed, parse
-from helpers.windows import by_day, window
+from helpers.windows import at_hand, by_day, window
 
 from evrant.core.base.margins import Margin, Remedy, Verdict
 from evrant.core.edits.language import EDIT
@@ -353,10 +353,7 @@ def test_a_reflector_that_is_wanted_is_offered() -> None:
 def test_arrange_leaves_out_a_card_that_does_nothing(lrv: float, kept: bool) -> None:
     """Of what is at hand: among dark walls the card stands, among white ones the room does without."""
     data = sized(painted(by_day(window("north", 2.2), card=-80, pattern="window and reflector"), lrv), 0.5, 0.6)
-    data["sets"] = []
-    for one in data["gear"]:
-        one["status"] = "owned"
-    studio = parse(data)
+    studio = at_hand(data)
     found = arrange(studio, studio.shots[0], budget=None, most=2)
     assert found.sets
     for one in found.sets:

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import pytest
 from helpers.studios import one_portrait, packed, parse
-from helpers.windows import CARD, by_day, put, window
+from helpers.windows import CARD, at_hand, by_day, put, window
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.edits.language import EDIT
@@ -168,10 +168,7 @@ def test_the_remedy_stands_it_against_the_window() -> None:
 @pytest.mark.parametrize("wall", ["north", "south"])
 def test_arrange_puts_it_against_the_window_wherever_the_set_stands(wall: str) -> None:
     data = by_day(window(wall, 2.2), card=80, pattern="window and reflector")
-    data["sets"] = []
-    for one in data["gear"]:
-        one["status"] = "owned"
-    studio = parse(data)
+    studio = at_hand(data)
     found = arrange(studio, studio.shots[0], budget=None, most=2)
     assert found.sets
     for one in found.sets:

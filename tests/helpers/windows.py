@@ -4,6 +4,7 @@ import math
 from typing import Any
 
 from evrant.core.space.scene import scene_of
+from evrant.core.studio.studio import Studio
 from helpers.studios import one_portrait, packed, parse
 
 Data = dict[str, Any]
@@ -40,3 +41,11 @@ def put(data: Data, angle: float, far: float = 0.8, item: str = "card", **fields
     x, y = scene.lit_spot[0] + far * math.cos(way), scene.lit_spot[1] + far * math.sin(way)
     place = {"id": f"{item}-{len(data['sets'][0]['props'])}", "item": item, "x": x, "y": y, "height": 0.8}
     data["sets"][0]["props"].append(place | {"turn": (angle - 90 + 180) % 360 - 180} | fields)
+
+
+def at_hand(data: Data) -> Studio:
+    """What is told as a studio whose gear is all owned and nothing of it set up, for arranging."""
+    data["sets"] = []
+    for one in data["gear"]:
+        one["status"] = "owned"
+    return parse(data)

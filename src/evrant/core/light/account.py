@@ -349,17 +349,17 @@ def own_shade(lit: Lit) -> dict[str, float]:
     bare = lit_of(lit.scene, bodies=False)
     if isinstance(bare, Missing) or lit.settled is None or bare.settled is None:
         return {}
-    found: dict[str, float] = {}
-    for name in ("face", "shadow side", "ground"):
-        if name not in lit.rows.at:
-            continue
-        here = lit.total(name)
-        rows = lit.rows.at[name]
-        amounts = bare.dome(name, bare.whole) if name == "face" else bare.whole[rows].mean(axis=0)
-        there = float(luminance((amounts * lit.doses[:, None]).sum(axis=0)))
-        if here > 0 and there > 0:
-            found[name] = math.log2(here / there)
-    return found
+    found = {name: over(lit, bare, name) for name in ("face", "shadow side", "ground") if name in lit.rows.at}
+    return {name: stops for name, stops in found.items() if math.isfinite(stops)}
+
+
+def over(lit: Lit, other: Lit, name: str) -> float:
+    """Stops by which a receiver gets more light than in another state of a set with the same sources, both at the
+    powers of the first; infinite where one of them is dark."""
+    rows = other.rows.at[name]
+    amounts = other.dome(name, other.whole) if rows.stop - rows.start == 3 else other.whole[rows].mean(axis=0)
+    here, there = lit.total(name), float(luminance((amounts * lit.doses[:, None]).sum(axis=0)))
+    return math.log2(here / there) if here > 0 and there > 0 else -math.inf
 
 
 def fall(lit: Lit) -> list[tuple[str, float]]:

@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 
 from evrant.core.base.memo import Memo
 from evrant.core.light import account
-from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.mirrored import shiny
@@ -49,7 +48,7 @@ def lift(state: Lit, place: PropPlace) -> Lift | None:
     without = lit(replace(scene, plan=_bare(scene.plan, place)))
     if isinstance(without, Missing) or len(without.beams) != len(state.beams):
         return None
-    found = {name: _over(state, without, name) for name in _receivers(state) if name in without.rows.at}
+    found = {name: account.over(state, without, name) for name in _receivers(state) if name in without.rows.at}
     found = {name: stops for name, stops in found.items() if math.isfinite(stops)}
     if not found:
         return None
@@ -60,7 +59,10 @@ def lift(state: Lit, place: PropPlace) -> Lift | None:
 def without_idle(scene: Scene) -> SetPlan:
     """The set without the reflectors that add nothing one would see, one after the other; what is shiny shows its
     cards and keeps them."""
-    while shiny(scene) is None and isinstance(state := lit(scene), Lit) and state.key is not None:
+    while any(returning(scene)) and shiny(scene) is None:
+        state = lit(scene)
+        if isinstance(state, Missing) or state.key is None:
+            break
         added = ((place, lift(state, place)) for place, _ in returning(scene))
         idle = next((place for place, found in added if found is not None and found.stops < SEEN), None)
         if idle is None:
@@ -103,12 +105,3 @@ def _by_name(state: Lit, where: str) -> dict[str, float]:
 
 def _receivers(state: Lit) -> Iterable[str]:
     return (name for name in state.rows.at if name in SIDES or name.startswith(("down", "subject")))
-
-
-def _over(state: Lit, without: Lit, name: str) -> float:
-    """Stops by which a receiver gets more than without the card, the lights set alike."""
-    rows = without.rows.at[name]
-    amounts = without.dome(name, without.whole) if rows.stop - rows.start == 3 else without.whole[rows].mean(axis=0)
-    bare = float(luminance((amounts * state.doses[:, None]).sum(axis=0)))
-    whole = state.total(name)
-    return math.log2(whole / bare) if whole > 0 and bare > 0 else -math.inf

@@ -75,6 +75,23 @@ def beside_picture(scene: Scene, wide: float, off: float = 60.0, clear: float = 
     return (half + wide / 2 * abs(math.cos(angle)) + clear) / max(abs(math.sin(angle)), 0.1)
 
 
+def nearest_beside(scene: Scene, wide: float, off: float) -> float:
+    """How near to the face a reflector so wide [m] is put, so far round from the nose [degrees] [m]."""
+    return max(beside_picture(scene, wide, off, OUT_OF_PICTURE), LEAST_OFF)
+
+
+def just_outside(scene: Scene, place: PropPlace, wide: float) -> tuple[float, PropPlace] | None:
+    """A card so wide [m] brought in on the way it stands until it just clears the picture, and how far from the face
+    that is [m]; where it stands no farther off, it stays."""
+    if scene.lit_spot is None or place.x is None or place.y is None:
+        return None
+    out = np.array([place.x, place.y]) - scene.lit_spot[:2]
+    far = float(np.hypot(*out))
+    off = math.degrees(math.atan2(out[1], out[0])) - scene.facing
+    near = min(nearest_beside(scene, wide, off), far)
+    return near, _at(place, out * (near / max(far, 1e-9) - 1))
+
+
 def way_words(scene: Scene, way: float) -> str:
     """How a card was moved, in words; nothing where it was not."""
     if not way:

@@ -8,7 +8,7 @@ from typing import TypeVar
 import numpy as np
 
 from evrant.core.light.by_window import daylight_way
-from evrant.core.place.cards import LEAST_OFF, OUT_OF_PICTURE, beside_picture
+from evrant.core.place.cards import LEAST_OFF, nearest_beside
 from evrant.core.place.patterns import PATTERNS, Beam, CardPlace, direction
 from evrant.core.space.footprint import first_wall
 from evrant.core.space.scene import Scene
@@ -331,7 +331,7 @@ def _card(scene: Scene, shelf: Shelf, card: CardPlace, number: int, side: float,
     angle = math.radians(scene.facing + card.round * side)
     far = out * card.far
     if card.surface == "white":  # what it gives falls with the square of how far off it is
-        nearest = beside_picture(scene, value(item.width) or 0.6, card.round, OUT_OF_PICTURE)
+        nearest = nearest_beside(scene, value(item.width) or 0.6, card.round)
         far = max(nearest * out / key_distance(scene), LEAST_OFF)
     spot = _card_spot(scene, np.array([math.cos(angle), math.sin(angle)]) * far)
     high, middle = value(item.height) or 0.6, float(scene.lit_spot[2]) + card.centre

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import Edit, Remove, SetFields, Several
+from evrant.core.judge.rules.kit.budget import used
 from evrant.core.judge.rules.light.light_measures import WIDE, home_made
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
@@ -13,11 +14,11 @@ from evrant.core.light.cards import RETURNS, SEEN, Lift, lift, moved_by_paint, r
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.mirrored import shiny
-from evrant.core.place.cards import LEAST_OFF, NEARER, OUT_OF_PICTURE, beside_picture, drawn_near
+from evrant.core.place.cards import NEARER, drawn_near, just_outside
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Board
 from evrant.core.studio.room import value
-from evrant.core.studio.sets import PropPlace, used_by
+from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
@@ -61,14 +62,6 @@ def margins(scene: Scene) -> Iterable[Margin]:
 def _told(scene: Scene, state: Lit, place: PropPlace, item: Board, found: Lift) -> Margin:
     path, where = f"{scene.path}/props/{place.id}", _words(scene, found.where)
     paint = [Share(f"reflectance of the {name}", a) for name, a in moved_by_paint(state, found).items() if a > 1e-3]
-    of_it = sum(part.share for part in account.parts(state, found.where) if part.path == path)
-    there = account.returned_share(state, found.where) * of_it
-    at_most = -math.log2(max(1 - there, 1e-3))  # were there nothing at all behind it
-    why = (
-        f"{there:.0%} of the light there comes off it, but what is behind it gives back nearly as much without it"
-        if at_most >= SEEN
-        else "it is too small, or too far away"
-    )
     adds = max(found.stops, 0.0)
     coarse = Share("division of the room into patches", COARSE + COARSE_PART * adds, measurable=False)
     return judge(
@@ -81,8 +74,18 @@ def _told(scene: Scene, state: Lit, place: PropPlace, item: Board, found: Lift) 
         clear=f"The {item.called} lifts {where} by {adds:.1f} stops.",
         short=f"The {item.called} does nothing one would see.",
         reason=f"{adds:.2f} stops on {where}"
-        + (f": {why}." if found.stops < SEEN else f"; from {SEEN:.2f} one sees it."),
+        + (f"; from {SEEN:.2f} one sees it." if found.stops >= SEEN else f": {_why(state, path, found.where)}."),
     )
+
+
+def _why(state: Lit, path: str, where: str) -> str:
+    """Why a card adds next to nothing at a receiver."""
+    of_it = sum(part.share for part in account.parts(state, where) if part.path == path)
+    there = account.returned_share(state, where) * of_it
+    at_most = -math.log2(max(1 - there, 1e-3))  # were there nothing at all behind it
+    if at_most < SEEN:
+        return "it is too small, or too far away"
+    return f"{there:.0%} of the light there comes off it, but what is behind it gives back nearly as much without it"
 
 
 def _words(scene: Scene, where: str) -> str:
@@ -111,12 +114,11 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
 def bettered(studio: Studio, scene: Scene, place: PropPlace, item: Board) -> Iterable[Proposal]:
     """A reflector nearer, a larger one of the kit or a large one to make in its place."""
     path, say = f"{scene.path}/props/{place.id}", Say.of(scene.brief)
-    nearest = _just_outside(scene, place, item)
-    if nearest is not None:
-        words = (
-            f"Bring the {item.called} to {say.length(nearest[0])} from {scene.shot.lit_part}, just outside the picture"
-        )
-        yield Proposal(words, SetFields(target=path, fields=nearest[1]))
+    nearest = just_outside(scene, place, value(item.width) or WIDE)
+    if nearest is not None and _moved(place, nearest[1]) >= MOVES:
+        words = f"Bring the {item.called} to {say.length(nearest[0])} from {scene.shot.lit_part}"
+        put = SetFields(target=path, fields={"x": nearest[1].x, "y": nearest[1].y})
+        yield Proposal(f"{words}, just outside the picture", put)
     for nearer in NEARER:
         spot = drawn_near(scene, place, nearer)
         moved = SetFields(target=path, fields={"x": spot.x, "y": spot.y})
@@ -130,31 +132,19 @@ def bettered(studio: Studio, scene: Scene, place: PropPlace, item: Board) -> Ite
     yield from _large(studio, scene, place, path, tuple(_spared(studio, scene, place)))
 
 
-def _just_outside(scene: Scene, place: PropPlace, item: Board) -> tuple[float, dict[str, float | None]] | None:
-    """How far from the face a card is that just clears the picture on the way it stands [m], and where that is; None
-    where it stands no farther off."""
-    if scene.lit_spot is None or place.x is None or place.y is None:
-        return None
-    x, y = float(scene.lit_spot[0]), float(scene.lit_spot[1])
-    out = math.hypot(place.x - x, place.y - y)
-    off = math.degrees(math.atan2(place.y - y, place.x - x)) - scene.facing
-    near = max(beside_picture(scene, value(item.width) or WIDE, off, OUT_OF_PICTURE), LEAST_OFF)
-    if near > out - MOVES:
-        return None
-    there: dict[str, float | None] = {
-        "x": round(x + (place.x - x) * near / out, 3),
-        "y": round(y + (place.y - y) * near / out, 3),
-    }
-    return near, there
+def _moved(place: PropPlace, there: PropPlace) -> float:
+    """How far a card is moved [m]."""
+    return math.hypot((there.x or 0.0) - (place.x or 0.0), (there.y or 0.0) - (place.y or 0.0))
 
 
 def _spared(studio: Studio, scene: Scene, place: PropPlace) -> Iterable[Edit]:
     """What was to be bought for a card that is left out, and that no other set uses."""
     rest = scene.plan.changed(props=tuple(one for one in scene.plan.props if one.id != place.id))
-    used = {key for plan in studio.sets for key in used_by(rest if plan.id == rest.id else plan)}
+    sets = tuple(rest if plan.id == rest.id else plan for plan in studio.sets)
+    left = used(studio.changed(sets=sets))
     for key in (place.item, place.support):
         item = by_id(studio.gear, key)
-        if item is not None and item.status == "planned" and item.id not in used:
+        if item is not None and item.status == "planned" and item.id not in left:
             yield Remove(target=f"gear/{item.id}")
 
 
@@ -173,18 +163,11 @@ def _swapped(path: str, scene: Scene, place: PropPlace, item: Board, other: Boar
 
 def _large(studio: Studio, scene: Scene, place: PropPlace, path: str, spared: tuple[Edit, ...]) -> Iterable[Proposal]:
     """A home-made board of 100 × 150 cm on the floor in its place, as near as the picture allows."""
-    bought = home_made(studio, "white")
-    if bought is None or scene.face is None or place.x is None or place.y is None:
+    bought, nearest = home_made(studio, "white"), just_outside(scene, place, WIDE)
+    if bought is None or nearest is None:
         return
-    out = math.hypot(place.x - float(scene.face[0]), place.y - float(scene.face[1]))
-    share = min(beside_picture(scene, WIDE) / max(out, 1e-9), 1.0)
-    fields = {
-        "item": bought.item["id"],
-        "x": round(float(scene.face[0]) + (place.x - float(scene.face[0])) * share, 3),
-        "y": round(float(scene.face[1]) + (place.y - float(scene.face[1])) * share, 3),
-        "height": 0.0,
-        "support": None,
-    }
+    spot = {"x": nearest[1].x, "y": nearest[1].y, "height": 0.0, "support": None}
+    fields = {"item": bought.item["id"], **spot}
     label = "Stand a white board 100 × 150 cm there, close to the picture's edge"
     yield Proposal(label, Several(edits=(bought, SetFields(target=path, fields=fields), *spared), label=label))
 
