@@ -15,8 +15,9 @@ from hypothesis import strategies as st
 from evrant.catalogue import load
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.memo import plain as without_shares
-from evrant.core.judge.rules.light import aim, exposure
-from evrant.core.judge.rules.set import intrusion, overlap
+from evrant.core.judge.rules.light import aim, exposure, scrims, shadow
+from evrant.core.judge.rules.power import sight
+from evrant.core.judge.rules.set import flare, intrusion, overlap
 from evrant.core.judge.rules.support import support
 from evrant.core.light.lit import lit
 from evrant.core.search.kit.alone import Alone
@@ -35,6 +36,7 @@ from evrant.core.studio.gear import Part
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
 
+AIMED = (aim.margins, flare.margins, shadow.margins, scrims.margins, sight.margins)
 OWNED = ("camera-full", "lens-35", "lens-50", "lens-85", "tripod-160", "table-fold-80")
 
 
@@ -132,7 +134,7 @@ def test_what_is_told_whatever_the_lens_holds_with_every_other_lens(name: str) -
                 set_ = with_light(bare, case, light, made, near, side).plan
                 anew = Scene(bare.room, bare.brief, bare.shot, set_, bare.gear)
                 with without_shares():
-                    lines = [*support.of_lights(anew), *aim.of_pattern(anew)]
+                    lines = [*support.of_lights(anew), *aim.margins(anew)]
                 short = any(line.verdict is Verdict.SHORT for line in lines)
                 looked += 1
                 assert short or bright.fault(case, light, pair, usual, near), (clause, lens, near, side)
@@ -151,7 +153,7 @@ def test_a_set_with_another_light_is_as_if_made_anew(name: str) -> None:
             continue
         lit_ = with_light(opened, case, light, checker.stage.made(part, light), near, side)
         anew = Scene(lit_.room, lit_.brief, lit_.shot, lit_.plan, lit_.gear)
-        for rule in (support.margins, aim.margins, intrusion.margins, overlap.margins):
+        for rule in (support.margins, *AIMED, intrusion.margins, overlap.margins):
             with without_shares():
                 one, other = list(rule(lit_)), list(rule(anew))
             assert one == other, (rule, near)

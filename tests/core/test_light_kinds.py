@@ -12,7 +12,7 @@ from evrant.core.base.margins import Margin, Verdict
 from evrant.core.edits.language import Light
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
-from evrant.core.judge.rules.light.aim import half_beam
+from evrant.core.judge.rules.set.flare import half_beam
 from evrant.core.light import account
 from evrant.core.light.lit import Lit, lit
 from evrant.core.place.moves import change

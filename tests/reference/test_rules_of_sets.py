@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from evrant.core.base.margins import Verdict
 from evrant.core.base.tables.bodies import REACH_UP
 from evrant.core.judge.ledger import ledger_of
-from evrant.core.judge.rules.light.aim import GRIDDED, HALF_BEAM, half_beam
+from evrant.core.judge.rules.set.flare import GRIDDED, HALF_BEAM, half_beam
 from evrant.core.place.patterns import PATTERNS, apart, direction
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.gear import Modifier

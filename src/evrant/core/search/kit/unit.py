@@ -13,8 +13,9 @@ from typing import Literal
 
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.memo import plain
-from evrant.core.judge.rules.light import aim
-from evrant.core.judge.rules.set import intrusion, overlap
+from evrant.core.judge.rules.light import aim, scrims, shadow
+from evrant.core.judge.rules.power import sight
+from evrant.core.judge.rules.set import flare, intrusion, overlap
 from evrant.core.judge.rules.support import column, support
 from evrant.core.place.lighting import named_beams, sided
 from evrant.core.place.rigging import weighted
@@ -35,10 +36,13 @@ from evrant.core.space.scene import Scene
 IN_THE_WAY = "its stand is in the way, or too low, at every distance"
 FARTHEST_FIRST = tuple(sorted(NEAR, reverse=True))
 Ideal = Literal["support", "modifier", "size", "head", "lens"]
-BY_HEIGHT: tuple[Rule, ...] = (support.of_lights, aim.of_pattern, column.margins)
+BY_HEIGHT: tuple[Rule, ...] = (support.of_lights, aim.margins, column.margins)
 """What how high and far its stand puts a light adds to the lines of a shot that fits without it."""
 IN_THE_PICTURE: tuple[Rule, ...] = (
-    aim.of_beams,
+    flare.margins,
+    sight.margins,
+    shadow.margins,
+    scrims.margins,
     partial(overlap.margins, firsts=frozenset({"light"})),
     intrusion.margins,
 )
@@ -352,7 +356,7 @@ def without_lens(part: Mapping[str, str]) -> Recipe:
 def _is_short(line: Margin, spared: frozenset[Ideal], *, glares: bool) -> bool:
     """Whether a line speaks against a light. Without its modifier a head `glares` where it would not: that is not the
     stand's fault; nor is it where camera and photographer are, or what they see, when the lens is spared."""
-    if line.verdict is not Verdict.SHORT or (glares and line.code == aim.FLARE.code):
+    if line.verdict is not Verdict.SHORT or (glares and line.code == flare.FLARE.code):
         return False
     by_camera = line.code.startswith("frame.") or any(path.endswith("/camera") for path in line.about)
     return not (by_camera and "lens" in spared)

@@ -20,7 +20,7 @@ from evrant.core.light.softness import glare
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash, Gel, Lamp
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import f_words, time_words
+from evrant.core.studio.words import Say, f_words, time_words
 
 AMBIENT = Line(
     "light.ambient",
@@ -531,7 +531,7 @@ def _higher(scene: Scene, margin: Margin) -> Iterable[Proposal]:
         return
     for step in (0.2, 0.4):
         yield Proposal(
-            f"Raise the {light.name} {step * 100:.0f} cm",
+            f"Raise the {light.name} {Say.of(scene.brief).length(step)}",
             SetFields(target=light.path, fields={"height": round(float(light.at[2]) + step, 3)}),
         )
 
