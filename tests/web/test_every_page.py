@@ -1,11 +1,15 @@
 """What holds of every page there is, found by its declaration: for every demo studio and for an empty one."""
 
+import html
 import re
 
 import pytest
 from conftest import Live
+from helpers.feet import in_feet, metric_in
 from helpers.studios import one_portrait, parse
 
+from evrant.core.judge.declared import lines
+from evrant.core.judge.ledger import ledger_of
 from evrant.core.studio.studio import Studio
 from evrant.demo import NAMES, demo_studio
 from evrant.web.registry import specs
@@ -90,3 +94,19 @@ def test_what_is_no_page_is_not_found(live: Live, path: str) -> None:
     key = live.store.create(demo_studio(NAMES[0]), label="Test").studio_id
     answer = live.client.get(f"/studios/{key}/{path}", headers={"Accept": "text/html"})
     assert answer.status_code == 404 and "All studios" in answer.text
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_every_page_of_a_studio_in_feet_speaks_of_feet(live: Live, name: str) -> None:
+    """What a line rests on is a formula, and stays in its own units."""
+    studio = in_feet(demo_studio(name))
+    key = live.store.create(studio, label="Test").studio_id
+    judged = {one.line for one in ledger_of(studio).lines} | set(lines().values())
+    kept = [words for line in judged for words in (line.basis.formula, line.basis.source)]
+    kept += ["level at 1 m", "empty: 60 cm, about 2 ft"]
+    for page, address in addresses(key, studio):
+        text = re.sub(r"<(script|style|title)\b.*?</\1>", " ", live.client.get(address).text, flags=re.S)
+        text = " ".join(html.unescape(re.sub(r"<[^>]+>", " ", text)).split())
+        for words in kept:
+            text = text.replace(" ".join(words.split()), " ")
+        assert metric_in(text, studio) == [], page

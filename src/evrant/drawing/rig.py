@@ -30,7 +30,7 @@ def rig_on_plan(frame: Frame, scene: Scene) -> str:
     parts += [_sockets(frame, scene), _tether(frame, scene)]
     parts += [_arc(frame, light) for light in scene.lights]
     parts += [
-        _legs(frame, made) + _bags(frame, made) + _plumb_on_plan(frame, scene, made)
+        _legs(frame, made) + _bags(frame, scene, made) + _plumb_on_plan(frame, scene, made)
         for _, made in all_standing(scene)
         if isinstance(made, Standing)
     ]
@@ -56,7 +56,7 @@ def rig_on_section(frame: Frame, scene: Scene) -> str:
         high, low = frame.place(np.array([centre, [centre[0], centre[1], 0.0]]))
         dot = element("circle", cx=float(high[0]), cy=float(high[1]), r=3.4, class_="mass")
         parts += [line(high, low, "plumb"), dot]
-        parts.append(_bags(frame, made))
+        parts.append(_bags(frame, scene, made))
     return element("g", *parts, class_="rig", aria_hidden="true")
 
 
@@ -89,7 +89,7 @@ def _plumb_on_plan(frame: Frame, scene: Scene, made: Standing) -> str:
     )
 
 
-def _bags(frame: Frame, made: Standing) -> str:
+def _bags(frame: Frame, scene: Scene, made: Standing) -> str:
     parts = []
     for one in made.carried:
         if one.what in ("bag", "counterweight"):
@@ -98,7 +98,7 @@ def _bags(frame: Frame, made: Standing) -> str:
             parts.append(
                 element(
                     "g",
-                    title(f"{one.name}: {one.mass:g} kg"),
+                    title(f"{one.name}: {Say.of(scene.brief).mass(one.mass)}"),
                     element("rect", x=x - 5, y=y - 4, width=10, height=8, rx=2.5, class_=kind),
                 )
             )

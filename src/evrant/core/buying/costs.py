@@ -9,6 +9,7 @@ from evrant.core.studio.gear import Backdrop, Item
 from evrant.core.studio.purchases import Purchase, Shop
 from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.words import Say
 
 USUAL_CUT = 0.25
 """Paper cut off a session on average where nothing is said [m]; common practice, no source."""
@@ -154,6 +155,7 @@ def running(studio: Studio) -> list[Running]:
 
 
 def _of_item(item: Item, studio: Studio, count: int) -> Iterable[Running]:
+    say = Say.of(studio.brief)
     if item.condition == "rented" and item.rent is not None:
         yield Running(item.name, item.rent * count * item.quantity, f"rented for {count} sessions a year")
         return
@@ -169,13 +171,13 @@ def _of_item(item: Item, studio: Studio, count: int) -> Iterable[Running]:
             yield Running(
                 item.name,
                 cents(item.price * share),
-                f"{cut * 100:.0f} cm cut off each of {used} sessions{said}",
+                f"{say.length(cut)} cut off each of {used} sessions{said}",
             )
         return
     if item.lasts and item.condition not in ("borrowed",):
         worth = max(price - (item.resale or Decimal(0)) * item.quantity, Decimal(0))
         yearly = cents(worth / years_of(item.lasts))
-        sold = f", sold on for {item.resale}" if item.resale else ""
+        sold = f", sold on for {say.money(float(item.resale))}" if item.resale else ""
         yield Running(item.name, yearly, f"lasts about {item.lasts:g} years{sold}")
 
 

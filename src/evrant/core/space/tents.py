@@ -4,6 +4,7 @@ Local axes before a tent is turned: x across, y to the back, z up; the front loo
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -97,8 +98,8 @@ def _ring(*corners: tuple[float, float, float]) -> Points:
     return np.array(corners)
 
 
-def outgrown(shot: Shot, tent: Tent) -> str:
-    """Why a tent does not serve a shot, in words; nothing when it does."""
+def outgrown(shot: Shot, tent: Tent, length: Callable[[float], str]) -> str:
+    """Why a tent does not serve a shot, in words; nothing when it does. `length` says one in the studio's units."""
     if tent.form != "box":
         return "a cone is looked into from above"
     if tent.width is None or tent.height is None:
@@ -107,5 +108,5 @@ def outgrown(shot: Shot, tent: Tent) -> str:
     tall = max((value(s.height) or 0.0) for s in shot.subjects)
     inside = min(tent.width.value, value(tent.depth) or tent.width.value)
     if across >= inside or tall >= tent.height.value:
-        return f"what is in the picture is {max(across, tall) * 100:.0f} cm large; it holds {inside * 100:.0f} cm"
+        return f"what is in the picture is {length(max(across, tall))} large; it holds {length(inside)}"
     return ""

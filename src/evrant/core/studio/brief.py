@@ -67,7 +67,7 @@ class Brief(Model):
     )
     setter: BodyLength | None = Field(None, title="Height of the person who sets up")
     step: Distance | None = Field(None, title="Height of a firm step stool at hand")
-    way_out: Distance | None = Field(None, title="Width the way out must keep (empty: 60 cm)")
+    way_out: Distance | None = Field(None, title="Width the way out must keep (empty: 60 cm, about 2 ft)")
     animals: bool = Field(False, title="Animals in the room")
     children: bool = Field(False, title="Children in the room")
     public: bool = Field(False, title="Visitors who do not know the room")

@@ -9,6 +9,7 @@ from evrant.core.studio.brief import Brief
 
 KG_PER_POUND = 0.45359237  # exact
 LITRES_PER_CUBIC_FOOT = 28.316846592  # exact
+FEET_PER_METRE = 1 / 0.3048  # exact
 
 
 @dataclass(frozen=True)
@@ -42,6 +43,23 @@ class Say:
             return f"{show_number(litres / LITRES_PER_CUBIC_FOOT, 1)} cu ft"
         return f"{show_number(litres, 0)} l"
 
+    def area(self, square_metres: float) -> str:
+        """A floor or a surface: 2.4 m², 26 sq ft."""
+        if self.units == "imperial":
+            feet = square_metres * FEET_PER_METRE**2
+            return f"{show_number(feet, 0 if feet >= 9.95 else 1)} sq ft"
+        return f"{show_number(square_metres, 1)} m²"
+
+    def volume(self, cubic_metres: float) -> str:
+        """A room: 23 m³, 810 cu ft."""
+        if self.units == "imperial":
+            return f"{show_number(cubic_metres * FEET_PER_METRE**3, 0)} cu ft"
+        return f"{show_number(cubic_metres, 0)} m³"
+
+    def warmer(self, kelvin: float) -> str:
+        """A difference of temperatures: 1.9 K, 3.4 °F."""
+        return f"{show_number(kelvin * 1.8, 1)} °F" if self.units == "imperial" else f"{show_number(kelvin, 1)} K"
+
     def money(self, amount: float) -> str:
         return f"{money.amount(amount, self.currency)} {self.currency}"
 
@@ -66,6 +84,8 @@ class Say:
                 return f"{sign}{self.mass(size)}"
             case "litre":
                 return f"{sign}{self.litres(size)}"
+            case "K":
+                return f"{sign}{self.warmer(size)}"
             case "°":
                 return f"{sign}{show_number(size, 0)}°"
             case "holes":

@@ -13,6 +13,7 @@ import numpy as np
 
 from evrant.core.base.quantity import ROOM_LENGTH, Figure
 from evrant.core.base.tables.holders import HOLDERS
+from evrant.core.base.units import show_length
 from evrant.core.judge.rules.set.perspective import strained
 from evrant.core.place.hanging import HANGS, MOST_SLID, hung, same_everywhere
 from evrant.core.place.lighting import at_hand, key_distance, lit, sided, widened
@@ -349,7 +350,7 @@ def _tent(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:
     """The smallest tent at hand that holds the subject, its hole to the lens, where the light comes through one."""
     if shot.pattern != "tent":
         return ()
-    able = [item for item in hand if isinstance(item, Tent) and not outgrown(shot, item)]
+    able = [item for item in hand if isinstance(item, Tent) and not outgrown(shot, item, show_length)]
     best = min(able, key=lambda tent: (value(tent.width) or 0.0, tent.id), default=None)
     return () if best is None else (PropPlace(id="tent", item=best.id, x=MIDDLE, y=MIDDLE, turn=90.0),)
 

@@ -9,6 +9,7 @@ from pydantic_core import PydanticCustomError
 from evrant.core.base.model import Model, Slug
 from evrant.core.base.quantity import Figure, RoomLength
 from evrant.core.base.tables.countries import MAINS, Country
+from evrant.core.base.units import show_length
 from evrant.core.studio.brief import Money, Units
 from evrant.core.studio.gear import Item
 from evrant.core.studio.presets import preset
@@ -38,8 +39,9 @@ def _known_room(name: str) -> str:
 
 def _upright(height: Figure | None) -> Figure | None:
     if height is not None and height.value < LOWEST:
+        given = f"{show_length(height.value)} ({show_length(height.value, 'imperial')})"
         words = "Nobody stands under {given}: say the unit, as in 2.4 m or 8 ft."
-        raise PydanticCustomError("low", words, {"given": f"{height.value:.2f} m"})
+        raise PydanticCustomError("low", words, {"given": given})
     return height
 
 

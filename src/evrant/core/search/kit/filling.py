@@ -10,6 +10,7 @@ from evrant.core.space.wanted import Wanted
 from evrant.core.studio.gear import Item
 from evrant.core.studio.shots import LIVING, Shot
 from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
 
 T = TypeVar("T", bound=Item)
 
@@ -21,7 +22,7 @@ class Filling:
         self.studio, self.shot, self.asked, self.market, self.case = studio, shot, asked, market, case
         self.walls = plan_of(studio.room)
         self.people = any(subject.kind in LIVING for subject in shot.subjects)
-        self.schools = studio.brief.schools
+        self.schools, self.tell = studio.brief.schools, Say.of(studio.brief)
 
     def goods(self, *kinds: type[Item]) -> Iterator[Good]:
         """Everything of these kinds on the market."""

@@ -68,7 +68,8 @@ def _frames(filling: Filling, body: Camera, lens: Lens) -> str:
         return "it does not focus near enough"
     need, room = far(short), _longest(filling)
     if room is not None and need > room:
-        return f"the camera would have to step back {need:.1f} m; the longest line in the room is {room:.1f} m"
+        back, longest = filling.tell.length(need), filling.tell.length(room)
+        return f"the camera would have to step back {back}; the longest line in the room is {longest}"
     return ""
 
 

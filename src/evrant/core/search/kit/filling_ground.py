@@ -9,6 +9,7 @@ from evrant.core.space.tops import too_small
 from evrant.core.space.wanted import OVERHEAD
 from evrant.core.studio.gear import Backdrop, Holder, Table, Tent
 from evrant.core.studio.room import value
+from evrant.core.studio.words import Say
 
 TONES: dict[str, tuple[float, float]] = {"white": (70, 100), "grey": (10, 60), "black": (0, 8), "colour": (0, 100)}
 """Reflectance of a background for a tone [%]; common practice, no source."""
@@ -31,7 +32,7 @@ def fill_ground(filling: Filling) -> None:
         if backdrop.material not in ("panel", "board"):
             filling.never("it needs something to hang from", ("backdrop", ground.key), ("holder", NOTHING))
         for good in holders:
-            why = _hangs(backdrop, is_a(good, Holder), any(s.base for s in filling.shot.subjects))
+            why = _hangs(backdrop, is_a(good, Holder), any(s.base for s in filling.shot.subjects), filling.tell)
             if why:
                 filling.never(why, ("backdrop", ground.key), ("holder", good.key))
     if NOTHING in keys:
@@ -54,7 +55,8 @@ def _ground_serves(filling: Filling, good: Good) -> bool:
             filling.drop(good, f"it reflects {backdrop.reflectance.value:.0f} %; a {tone} background wants another")
             return False
     if backdrop.width is not None and backdrop.width.value < filling.asked.width:
-        filling.drop(good, f"it is narrower than the {filling.asked.width:.2f} m the picture shows at the subject")
+        shown = filling.tell.length(filling.asked.width)
+        filling.drop(good, f"it is narrower than the {shown} the picture shows at the subject")
         return False
     return True
 
@@ -109,9 +111,8 @@ def fill_surface(filling: Filling) -> None:
         if table.form not in forms or table.height is None:
             continue
         if abs(table.height.value - base) > ON_TABLE:
-            filling.drop(
-                good, f"it is {table.height.value * 100:.0f} cm high; the subject stands at {base * 100:.0f} cm"
-            )
+            high, wanted = filling.tell.length(table.height.value), filling.tell.length(base)
+            filling.drop(good, f"it is {high} high; the subject stands at {wanted}")
             continue
         if too_small(table, filling.shot.subjects):
             filling.drop(good, "what stands on it stands over its edge")
@@ -125,7 +126,7 @@ def fill_tent(filling: Filling) -> None:
     """Tents that hold the subject."""
     tents = []
     for good in filling.goods(Tent):
-        why = outgrown(filling.shot, is_a(good, Tent))
+        why = outgrown(filling.shot, is_a(good, Tent), filling.tell.length)
         if why:
             filling.drop(good, why)
         else:
@@ -133,7 +134,7 @@ def fill_tent(filling: Filling) -> None:
     filling.slot("tent", "the tent", filling.owned_first(tents))
 
 
-def _hangs(backdrop: Backdrop, holder: Holder, on_table: bool) -> str:
+def _hangs(backdrop: Backdrop, holder: Holder, on_table: bool, tell: Say) -> str:
     """Why a background does not hang from a holder, or nothing."""
     kind = HOLDERS[holder.system or ""]
     stiff = backdrop.material in ("panel", "board")
@@ -145,7 +146,7 @@ def _hangs(backdrop: Backdrop, holder: Holder, on_table: bool) -> str:
         return "there is no table to clamp it to"
     spans = holder.max_width if holder.system != "tension rod" else None
     if backdrop.width and spans and backdrop.width.value > spans.value:
-        return f"it is wider than the {spans.value:.2f} m the holder spans"
+        return f"it is wider than the {tell.length(spans.value)} the holder spans"
     if backdrop.mass and holder.load and backdrop.mass.value > holder.load.value:
-        return f"it is heavier than the {holder.load.value:g} kg the holder carries"
+        return f"it is heavier than the {tell.mass(holder.load.value)} the holder carries"
     return ""

@@ -125,7 +125,7 @@ def _loads(
             load, mass = is_a(stand, Stand).load, good.item.mass
             if load is None or mass is None:
                 continue
-            words = f"the {stand.item.called} carries {load.value:g} kg"
+            words = f"the {stand.item.called} carries {filling.tell.mass(load.value)}"
             if mass.value > load.value:
                 filling.never(words, (f"{name}.head", good.key), (f"{name}.support", stand.key))
                 continue

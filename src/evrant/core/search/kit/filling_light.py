@@ -84,15 +84,12 @@ def _modifier_serves(filling: Filling, good: Good, beam: Beam) -> bool:
             if form in ("reflector dish", "beauty dish"):
                 return filling.shot.contrast == "strong" or (form == "beauty dish" and not filling.people)
             if size < soft_from(filling):
-                words = (
-                    f"its face of {size * 100:.0f} cm is hard for this picture; {soft_from(filling) * 100:.0f} cm is"
-                    " soft"
-                )
-                filling.drop(good, words)
+                face, soft = filling.tell.length(size), filling.tell.length(soft_from(filling))
+                filling.drop(good, f"its face of {face} is hard for this picture; {soft} is soft")
                 return False
             narrow = min(modifier.width.value, value(modifier.height) or size)
             if narrow < NARROW * soft_from(filling):
-                filling.drop(good, f"its face is {narrow * 100:.0f} cm narrow: hard across, however long it is")
+                filling.drop(good, f"its face is {filling.tell.length(narrow)} narrow: hard across, however long it is")
                 return False
             return True
         case "rim" | "hair light":
@@ -162,4 +159,5 @@ def _columns(filling: Filling, name: str, word: str, stands: Sequence[Good]) -> 
             if arm.seat is not None and stand.top is not None and arm.seat != stand.top:
                 filling.never("the arm does not sit on the stand", (s, good.key), (on, column.key))
             elif stand.load is not None and arm.mass is not None and arm.mass.value > stand.load.value:
-                filling.never(f"the stand carries {stand.load.value:g} kg", (s, good.key), (on, column.key))
+                words = f"the stand carries {filling.tell.mass(stand.load.value)}"
+                filling.never(words, (s, good.key), (on, column.key))

@@ -24,6 +24,7 @@ from evrant.core.studio.gear import Item, Lamp, Lens
 from evrant.core.studio.room import value
 from evrant.core.studio.shots import LEAST_KEPT, LIVING, Crop, Pattern, Shot
 from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
 
 EACH, WHOLE = 15.0, 60.0
 """How long one way, and all for one shot, are looked for [s]."""
@@ -170,7 +171,7 @@ def ways(studio: Studio, shot: Shot, light: Lights = lights, clock: Clock = stan
     that give it one before all others."""
     lit = list(light(studio, shot))
     simple = list(_simpler(shot))
-    placed = [*_nearest(studio, shot), *_farther(shot), *_on_table(shot), *_crops(shot)]
+    placed = [*_nearest(studio, shot), *_farther(shot), *_on_table(shot, Say.of(studio.brief)), *_crops(shot)]
     placed += [Way((one.label,), one.edits) for one in changes(studio, shot) if _of_room(one.edits)]
     placed = [replace(way, place=" and ".join(way.words)) for way in placed]
     told: set[tuple[str, ...]] = set()
@@ -271,22 +272,22 @@ def _farther(shot: Shot) -> Iterator[Way]:
         yield Way((words,), (SetFields(target=f"shots/{shot.id}", fields={"kept": HALF}),))
 
 
-def _on_table(shot: Shot) -> Iterator[Way]:
+def _on_table(shot: Shot, tell: Say) -> Iterator[Way]:
     """What lies on the floor under the camera: on a table, its stand finds room beneath; less of it; then both. Of what
     stands on a table already, less."""
     low = [one for one in shot.subjects if one.kind in ("object", "garment") and not (one.base and one.base.value)]
-    less = _less(shot)
+    less = _less(shot, tell)
     if shot.angle < OVERHEAD or not low or len(low) != len(shot.subjects):
         yield from less
         return
     raised = tuple(SetFields(target=f"shots/{shot.id}/subjects/{one.id}", fields={"base": TABLE}) for one in low)
-    table = Way((f"lay it on a table of {TABLE * 100:.0f} cm",), raised)
+    table = Way((f"lay it on a table of {tell.length(TABLE)}",), raised)
     yield table
     yield from less
     yield from (table.joined(one) for one in less)
 
 
-def _less(shot: Shot) -> list[Way]:
+def _less(shot: Shot, tell: Say) -> list[Way]:
     """No more of several things than a small table takes, where more was wanted."""
     lies = shot.angle >= OVERHEAD
     laid = [one for one in shot.subjects if one.kind == "object" or (lies and one.kind == "garment")]
@@ -300,7 +301,7 @@ def _less(shot: Shot) -> list[Way]:
     ]
     targets = [f"shots/{shot.id}/subjects/{one.id}" for one in laid]
     edits = tuple(SetFields.model_validate({"target": t, "fields": f}) for t, f in zip(targets, sizes, strict=True))
-    return [Way((f"lay out no more than {SMALL_LAY * 100:.0f} cm across",), edits)]
+    return [Way((f"lay out no more than {tell.length(SMALL_LAY)} across",), edits)]
 
 
 CROPS: tuple[Crop, ...] = ("full length", "three-quarter", "half length", "head and shoulders")

@@ -10,6 +10,7 @@ from evrant.core.space.footprint import plan_of
 from evrant.core.studio.gear import Camera, Lens
 from evrant.core.studio.room import value
 from evrant.core.studio.studio import Studio
+from evrant.core.studio.words import Say
 
 GREEN_NEEDS = 3.0
 LOW_CEILING = 2.5
@@ -132,6 +133,7 @@ def _by_school(studio: Studio) -> Iterable[Leave]:
 
 
 def _by_room(studio: Studio) -> Iterable[Leave]:
+    say = Say.of(studio.brief)
     walls, ceiling = plan_of(studio.room), value(studio.room.height)
     if walls is not None:
         corners = [walls.wall(i)[0] for i in range(walls.count)]
@@ -139,16 +141,16 @@ def _by_room(studio: Studio) -> Iterable[Leave]:
         if longest < GREEN_NEEDS + 2.5:
             yield Leave(
                 "A green background",
-                f"It wants about {GREEN_NEEDS:.0f} m behind the subject so that nobody turns green.",
+                f"It wants about {say.length(GREEN_NEEDS)} behind the subject so that nobody turns green.",
             )
         if _area(corners) < 20:
             yield Leave(
                 "Heads of 600 Ws", "At their lowest setting they are too strong for a wide aperture in a small room."
             )
     if ceiling is not None and ceiling <= LOW_CEILING:
-        yield Leave(
-            "The 120 cm octabox on a stand", "Raised to 45° it meets the ceiling; 65 to 90 cm nearer is as soft."
-        )
+        smaller = f"one of {say.length(0.65)} to {say.length(0.9)}"
+        why = f"Raised to 45° it meets the ceiling; {smaller} nearer is as soft."
+        yield Leave(f"An octabox of {say.length(1.2)} on a stand", why)
     if studio.room.floor == "carpet":
         yield Leave("Stands on castors", "On carpet they neither roll nor stand.")
 

@@ -468,14 +468,14 @@ def frontier(search: Search, top: int | None, most: int = 14) -> list[Step]:
     return steps[::-1]
 
 
-def proof_words() -> str:
-    """What a proof covers."""
+def proof_words(length: Callable[[float], str]) -> str:
+    """What a proof covers; `length` says one in the studio's units."""
     far = ", ".join(f"{near:g}" for near in sorted({one for one, _ in NEAR}))
     return (
         "Proved for every combination of what is owned and on offer, on the search's grid: marks every "
-        f"{GRID.step * 100:.0f} cm, the lens every {GRID.turn:.0f}°, along walls every {GRID.along * 100:.0f} cm, "
+        f"{length(GRID.step)}, the lens every {GRID.turn:.0f}°, along walls every {length(GRID.along)}, "
         f"the key at {far} of its usual distance and up to 9° further round, what hangs at most "
-        f"{MOST_SLID * 100:.0f} cm from where it is wished. Of camera, lens, tripod and table, "
+        f"{length(MOST_SLID)} from where it is wished. Of camera, lens, tripod and table, "
         "what you own is used where it serves; where nothing works with your lens, others are asked. Light and "
         "leads are judged at the first place on that grid where a set fits, weights for the farthest distance at "
         "which a light serves, or where the shot usually stands; a light half a stop outside its window at a usual "

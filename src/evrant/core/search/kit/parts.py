@@ -56,7 +56,7 @@ def parts_wanted(studio: Studio, library: Sequence[Item]) -> list[PartWanted]:
         *_firing(studio, library, hand),
         *_joints(studio, scenes, library),
         *_leads(studio, scenes, library, hand),
-        *_covers(scenes, hand, library),
+        *_covers(scenes, hand, library, Say.of(studio.brief)),
         *_batteries(scenes, hand, library),
         *_background(studio, scenes, hand, library),
         *_gloves(studio, scenes, hand, library),
@@ -184,7 +184,7 @@ def _leads(
     yield PartWanted("leads", len(lacking), 0, words, item)
 
 
-def _covers(scenes: Sequence[Scene], hand: Sequence[Item], library: Sequence[Item]) -> Iterable[PartWanted]:
+def _covers(scenes: Sequence[Scene], hand: Sequence[Item], library: Sequence[Item], tell: Say) -> Iterable[PartWanted]:
     """Covers for leads that run where people walk."""
     most = 0.0
     for scene in scenes:
@@ -194,7 +194,7 @@ def _covers(scenes: Sequence[Scene], hand: Sequence[Item], library: Sequence[Ite
     if most <= 0.01:
         return
     own = [item for item in hand if "cover" in item.name.lower() and isinstance(item, Part)]
-    words = f"Leads cross where people walk, over {most:.1f} m; under a cover nobody trips."
+    words = f"Leads cross where people walk, over {tell.length(most)}; under a cover nobody trips."
     yield PartWanted("lead covers", math.ceil(most / COVER_LENGTH), _count(own), words, _named(library, "lead cover"))
 
 

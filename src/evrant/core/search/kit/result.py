@@ -168,7 +168,7 @@ def _nothing(search: Search, studio: Studio, budget: float) -> Best:
         "currency": studio.brief.currency,
         "found": False,
         "proved": False,
-        "covers": proof_words(),
+        "covers": proof_words(Say.of(search.studio.brief).length),
         "cost": 0.0,
         "left": budget,
         "value": {"must": 0, "should": 0, "could": 0, "sessions": 0},

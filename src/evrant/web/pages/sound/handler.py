@@ -8,6 +8,7 @@ from evrant.core.sound.heard import noises, over_noise, over_reverberant, pickup
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Microphone
 from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.words import Say
 from evrant.web.context import Page
 from evrant.web.forms import Shown, fields
 from evrant.web.parts import set_of
@@ -50,8 +51,8 @@ def sound(page: Page) -> Heard:
             {"octave": octave, "sabine": f"{s:.2f}", "eyring": f"{e:.2f}"}
             for octave, s, e in zip(OCTAVES, hall.sabine, hall.eyring, strict=True)
         ],
-        largest=_largest(hall),
-        volume=f"{hall.volume:.0f} m³, {hall.surface:.0f} m² of surfaces",
+        largest=_largest(hall, page.say),
+        volume=f"{page.say.volume(hall.volume)}, {page.say.area(hall.surface)} of surfaces",
         microphones=[
             row for item in page.studio.gear if isinstance(item, Microphone) for row in _row(page, scene, hall, item)
         ],
@@ -63,11 +64,11 @@ def sound(page: Page) -> Heard:
     )
 
 
-def _largest(hall: Hall) -> list[Row]:
+def _largest(hall: Hall, say: Say) -> list[Row]:
     """Surfaces by what they swallow at 1000 Hz, most first."""
     ranked = sorted(hall.areas, key=lambda one: -one.area * one.shares[3])
     return [
-        {"name": one.name, "area": f"{one.area:.1f}", "takes": f"{one.area * one.shares[3]:.2f}"}
+        {"name": one.name, "area": say.area(one.area), "takes": say.area(one.area * one.shares[3])}
         for one in ranked[:8]
         if one.area > 0
     ]

@@ -12,6 +12,7 @@ from evrant.core.stowage.report import packed_studio, smaller
 from evrant.core.stowage.striking import BEGINNER, Task, minutes, setting_up, striking
 from evrant.core.studio.gear import Item
 from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.words import Say
 from evrant.drawing.places import place_drawing
 from evrant.web.context import Page
 from evrant.web.registry import Context, PageSpec, Row
@@ -48,7 +49,7 @@ def stow_page(page: Page) -> Places:
                 "space": space,
                 "drawing": place_drawing(space, puts, numbers, say),
                 "things": [
-                    (numbers[p.piece.key], p.piece.name, say.mass(p.piece.mass), _where(p.at, p.size, space.depth))
+                    (numbers[p.piece.key], p.piece.name, say.mass(p.piece.mass), _where(p.at, p.size, space.depth, say))
                     for p in puts
                 ],
                 "filled": f"{sum(p.piece.volume for p in puts) / space.volume * 100:.0f} %",
@@ -73,9 +74,9 @@ def stow_page(page: Page) -> Places:
     )
 
 
-def _where(at: tuple[float, float, float], size: tuple[float, float, float], deep: float) -> str:
+def _where(at: tuple[float, float, float], size: tuple[float, float, float], deep: float, say: Say) -> str:
     """Where a thing lies, in words."""
-    high = "on the floor" if at[2] < 0.01 else f"{at[2] * 100:.0f} cm up"
+    high = "on the floor" if at[2] < 0.01 else f"{say.length(at[2])} up"
     front = at[1] + size[1]
     return f"{high}, {'front' if front > 0.66 * deep else 'back' if front < 0.45 * deep else 'middle'}"
 

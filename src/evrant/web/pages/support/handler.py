@@ -71,7 +71,7 @@ def table_of(page: Page, tail: str) -> dict[str, Any]:
             "against": [m.sentence for m in (*option.short, *option.unknown)][:2],
             "tight": len(option.tight),
             "bag": say.mass(option.bag) if option.bag else "",
-            "floor": f"{option.floor:.1f} m²" if option.floor else "none",
+            "floor": say.area(option.floor) if option.floor else "none",
             "way_out": say.length(option.way_out) if option.way_out is not None else "",
             "minutes": f"{option.minutes:g} min",
             "packed": say.length(option.packed) if option.packed is not None else "",

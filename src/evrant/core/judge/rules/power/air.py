@@ -14,6 +14,7 @@ from evrant.core.space.scene import Scene
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.words import Say
 from evrant.core.wiring.loads import USUAL_MINUTES, session
 
 AIR = Line(
@@ -87,7 +88,7 @@ def _line(studio: Studio, before: list[Stretch], one: Stretch, volume: float) ->
         if other is not None and abs(stale(run, other[0], changes) - there) > 1e-9:
             shares.append(Share(label, abs(stale(run, other[0], changes) - there)))
     who = "one person" if one.people == 1 else f"{one.people} people"
-    earlier = ", after the sets before it" if before else ""
+    earlier, say = ", after the sets before it" if before else "", Say.of(studio.brief)
     yield judge(
         AIR,
         (f"sets/{one.plan.id}/air",),
@@ -97,7 +98,7 @@ def _line(studio: Studio, before: list[Stretch], one: Stretch, volume: float) ->
         have=MOST,
         clear="The air lasts.",
         short="The air gets stale: open a window between sets.",
-        reason=f"{who[:1].upper()}{who[1:]} in {show_number(volume, 0)} m³, {airing_words(studio.room)}: about "
+        reason=f"{who[:1].upper()}{who[1:]} in {say.volume(volume)}, {airing_words(studio.room)}: about "
         f"{show_number(there, 0)} ppm of CO₂ over outdoors after {one.hours * 60:.0f} min{earlier}; how much air "
         "comes in by itself is unsure by a factor of two.",
     )

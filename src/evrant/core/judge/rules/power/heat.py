@@ -369,7 +369,7 @@ def _warmth(scene: Scene) -> Iterable[Margin]:
         other = volume_of(moved)
         if other is not None and abs(rise(*other, values) - there) > 1e-9:
             shares.append(Share(label, abs(rise(*other, values) - there)))
-    heat = heat_of(values)
+    heat, say = heat_of(values), Say.of(scene.brief)
     yield judge(
         WARMTH,
         about,
@@ -379,8 +379,8 @@ def _warmth(scene: Scene) -> Iterable[Margin]:
         have=MOST_RISE,
         clear="The lights do not overheat the room.",
         short="The lights make the room too warm.",
-        reason=f"{show_number(heat, 0)} W of people and lights in {show_number(size[0], 0)} m³, "
-        f"{airing_words(room)}: about {show_number(there, 1)} K warmer after two hours, "
+        reason=f"{show_number(heat, 0)} W of people and lights in {say.volume(size[0])}, "
+        f"{airing_words(room)}: about {say.warmer(there)} warmer after two hours, "
         f"{show_number(heat * 3.412, 0)} BTU/h.",
     )
 

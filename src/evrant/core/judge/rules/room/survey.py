@@ -165,7 +165,8 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if window.width and window.height:
         size = {"width": window.width.value + 2 * OVERLAP + 0.05, "height": window.height.value + 2 * OVERLAP + 0.05}
         cloth = {k: round(v, 2) for k, v in size.items()}
-        name = f"Blackout cloth {cloth['width']:.2f} × {cloth['height']:.2f} m"
+        say = Say.of(studio.brief)
+        name = f"Blackout cloth {say.length(cloth['width'])} × {say.length(cloth['height'])}"
         item = {"kind": "part", "id": f"blackout-{window.id}"[:48], "name": name, "use": "blackout", **cloth}
         yield Proposal(f"Plan a {name[0].lower()}{name[1:]}", Add(list="gear", item=item))
     target = f"room/windows/{window.id}"
