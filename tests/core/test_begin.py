@@ -108,7 +108,7 @@ def test_usual_rooms_are_rooms_whatever_is_known_of_them(like: str, ell: bool) -
         ({"take": [one.name for one in PRESETS]}, "take", "at most 6"),
         ({"where": {"like": "castle"}}, "where", "none of: small bedroom"),
         ({"where": {"length": 500}}, "where", "lies between"),
-        ({"where": {"height": 0.67}}, "where", "Nobody stands under 0.67 m"),
+        ({"where": {"height": 0.67}}, "where", "Nobody stands under 67 cm"),
         ({"spend": -1}, "spend", "greater than or equal"),
         ({"have": ["Camera!"]}, "have", "pattern"),
         ({"colour": "red"}, "colour", "not permitted"),

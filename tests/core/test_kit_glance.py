@@ -1,5 +1,7 @@
 """A glance at a room: has a picture its place, and how much room would it want?"""
 
+from itertools import count
+
 import pytest
 from helpers.clocks import patient
 
@@ -76,3 +78,21 @@ def test_glances_end_with_their_time(monkeypatch: pytest.MonkeyPatch) -> None:
     glanced[0] = 0
     assert large_enough(studio, shot, clock=lambda: now[0]) is None
     assert 2 < glanced[0] <= 2 + GLANCES / SECONDS
+
+
+def test_where_nothing_was_found_in_time_the_lines_it_failed_by_are_told() -> None:
+    """A small room round a corner, and any sum: not that money is not known to reach. Every look at the clock is a
+    second, so that the time is up after as much work on any machine."""
+    library = load()
+    have = tuple(item.changed(status="owned") for item in library.all() if item.id in ("camera-half", "lens-16-50"))
+    where = Where.model_validate({"like": "empty room", "shape": "ell", "length": 3.1, "width": 2.5})
+    studio = studio_of(Answers(take=("Person kneeling with dog",), where=where, spend="800"), have)
+    seconds = count()
+    found = propose(studio, library.all(), seconds=20.0, clock=lambda: float(next(seconds)))
+    assert [one.character for one in found] == [IN_THE_WAY]
+    _, often, lines = (
+        found[0]
+        .missing["Person kneeling with dog"]
+        .partition("nothing that was tried in this time makes it; most often: ")
+    )
+    assert often and 1 <= lines.count(".") <= 2 and lines[0].isupper() and lines.endswith("."), lines

@@ -11,11 +11,14 @@ from helpers.studios import one_portrait, parse
 
 from evrant.catalogue.loader import load
 from evrant.core.base.margins import Margin, Verdict
+from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
 from evrant.core.judge.rules.light.projected import circle, edge
 from evrant.core.light.colour import luminance
 from evrant.core.light.emission import Emission, emission, gel_loss
 from evrant.core.light.lit import Lit, lit, pulsed
+from evrant.core.place.moves import change
 from evrant.core.space.framing import diffraction
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene, scene_of
@@ -55,6 +58,27 @@ def test_a_small_aperture_close_up_softens_everything() -> None:
     told = line(data, "frame.diffraction")
     assert told is not None and told.verdict is Verdict.SHORT and "softens" in told.sentence
     assert line(one_portrait() | {}, "frame.diffraction") is None  # f/8 from across a room: never the reason
+
+
+def test_wider_open_a_deep_thing_is_sharp_in_several_frames() -> None:
+    """By hand: a frame keeps 2 N c (1 + m) / m² sharp; a quarter of it is shared with the next; 15 % are to spare."""
+    data = product(shape="box")
+    data["shots"][0]["aperture"] = 22
+    data["shots"][0]["subjects"][0]["depth"] = 0.12
+    studio, here = parse(data), scene(data)
+    ledger = ledger_of(studio)
+    told = next(one for one in ledger.lines if one.code == "frame.diffraction")
+    assert told.verdict is Verdict.SHORT and here.wanted is not None
+    remedies = {one.label: one for one in remedies_of(studio, told, ledger)}
+    m = here.magnification
+    for stop in (8, 11, 16):
+        once = 2 * stop * 30e-6 * (1 + m) / m**2
+        frames = math.ceil((1.15 * here.wanted.depth / once - 1) / 0.75) + 1
+        one = remedies[f"Open up to f/{stop}, in {frames} frames focused one behind the other and joined"]
+        after = {line.code: line.verdict for line in ledger_of(change(studio, EDIT.validate_python(one.edit))).lines}
+        assert after["frame.depth"] is Verdict.CLEAR and after.get("frame.diffraction") is not Verdict.SHORT
+    alone = ledger_of(change(studio, EDIT.validate_python(remedies["Open up to f/11"].edit)))
+    assert next(line for line in alone.lines if line.code == "frame.depth").verdict is Verdict.SHORT
 
 
 def test_a_projectors_circle_and_edge_by_similar_triangles() -> None:

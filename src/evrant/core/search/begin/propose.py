@@ -6,6 +6,7 @@ afterwards is settled. Nothing is proposed that the ledger was not asked about.
 """
 
 import math
+from collections import Counter
 from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
@@ -20,7 +21,7 @@ from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.crew import Start
 from evrant.core.search.kit.glance import has_place, large_enough
 from evrant.core.search.kit.instead import instead, slim
-from evrant.core.search.kit.result import Best, best_kit
+from evrant.core.search.kit.result import OPEN, Best, best_kit
 from evrant.core.search.kit.settings import Lights, Way, by_flash, by_lamps, by_window, fires_flash, set_words
 from evrant.core.search.kit.verdicts import Stopped
 from evrant.core.search.settle import settle
@@ -44,6 +45,8 @@ TELEPHONE = "Take it with a telephone, if you have one; a usual one is assumed"
 OWN_LENS = "with the lens you have"
 ALONE = "camera and subject alone, before a bare wall, found no place"
 IN_THE_WAY, NOTHING = "What stands in the way", "nothing that was tried in this time makes it"
+OFTEN = 2
+"""So many of the lines recipes failed by most often are told where none works."""
 
 
 @dataclass(frozen=True)
@@ -109,8 +112,8 @@ class _Work:
     step: float = math.inf
     reasons: dict[str, str] = field(default_factory=dict)
     """Why a shot was not made when it was last tried, by its name."""
-    met: dict[str, set[str]] = field(default_factory=dict)
-    """Why recipes of a shot failed, by its id."""
+    met: dict[str, Counter[str]] = field(default_factory=dict)
+    """Why recipes of a shot failed and how often, by its id."""
 
     def late(self) -> bool:
         return self.clock() >= min(self.until, self.step) or self.stop()
@@ -129,7 +132,8 @@ class _Draft:
     """A plan on its way: the shots as they are set now, and what was changed."""
 
     studio: Studio
-    words: list[str] = field(default_factory=list)
+    ways: list[tuple[str, Way]] = field(default_factory=list)
+    """Shots by their names, and how each was changed."""
 
 
 def propose(
@@ -207,7 +211,7 @@ def _reaches_none(studio: Studio, library: Sequence[Item]) -> bool:
 
 def _why_not(studio: Studio, shot: Shot, work: _Work) -> str:
     """Why nothing makes a shot; where it finds no place in the room even without lights, how much room it wants."""
-    why = work.reasons.get(shot.name, NOTHING)
+    why = _told_better(work.reasons.get(shot.name, NOTHING), shot, work)
     if work.stop() or has_place(studio, shot, clock=work.clock):
         return why
     say, room = Say.of(studio.brief), studio.room.footprint
@@ -220,6 +224,13 @@ def _why_not(studio: Studio, shot: Shot, work: _Work) -> str:
     return (
         f"{ALONE} in this room; in an empty one of {say.length(size.length)} × {say.length(size.width)}{high}, they did"
     )
+
+
+def _told_better(why: str, shot: Shot, work: _Work) -> str:
+    """What recipes of a shot failed by most often, where no more is known of it than that the time was too short."""
+    met = work.met.get(shot.id, Counter[str]())
+    often = [line for line, _ in met.most_common() if line.endswith(".")][:OFTEN]
+    return f"{NOTHING}; most often: {' '.join(often)}" if often and why in (OPEN, NOTHING) else why
 
 
 def _dearer(studio: Studio, library: Sequence[Item], work: _Work) -> Iterator[Proposal]:
@@ -298,7 +309,7 @@ def _proposals(studio: Studio, character: Character, work: _Work) -> Iterator[Pr
             answer = _kit(draft.studio, budget, work) or answer
     if answer is not None and _made(answer):
         yield _judged(studio, character, draft, answer, work)
-        if len(_made(answer)) == len(studio.shots) and not draft.words:
+        if len(_made(answer)) == len(studio.shots) and not draft.ways:
             return
     if character.budget is None and not work.over():
         work.tell(f"{character.words}: what it takes as asked for", None)
@@ -352,7 +363,7 @@ def _kit(studio: Studio, budget: float, work: _Work) -> Best | None:
         stop=work.late,
         helper=work.helper,
         clock=work.clock,
-        failed=lambda shot, why: work.met.setdefault(shot, set()).add(why),
+        failed=lambda shot, why: work.met.setdefault(shot, Counter()).update((why,)),
     )
     for told in answer["shots"]:
         if not told["made"] and told["why"]:
@@ -362,7 +373,7 @@ def _kit(studio: Studio, budget: float, work: _Work) -> Best | None:
 
 def _changed(draft: _Draft, made: Collection[str], budget: float, light: Lights, work: _Work) -> bool:
     """Change what is not made so that it is, where something does it for the money; whether anything was."""
-    before = len(draft.words)
+    before = len(draft.ways)
     for shot in draft.studio.shots:
         if shot.id in made or work.late():
             continue
@@ -384,8 +395,8 @@ def _changed(draft: _Draft, made: Collection[str], budget: float, light: Lights,
             break
         if found is not None and found.way.edits:
             draft.studio = _set(draft.studio, found.way.edits)
-            draft.words += [f"{shot.name}: {words}" for words in found.way.words]
-    return len(draft.words) > before
+            draft.ways.append((shot.name, found.way))
+    return len(draft.ways) > before
 
 
 def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, work: _Work) -> Proposal:
@@ -397,6 +408,9 @@ def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, wo
         studio = change(studio, taken) if taken.edits else studio
     unsaid = [one for one in studio.sets if one.exposures is None]
     studio = _set(studio, [SetFields(target=f"sets/{one.id}", fields={"exposures": PICTURES}) for one in unsaid])
+    shots = {shot.id: shot for shot in asked.shots}
+    why = {told["id"]: told["why"] for told in answer["shots"] if not told["made"]}
+    made = tuple(told["name"] for told in answer["shots"] if told["made"])
     settled: tuple[str, ...] = ()
     ledger = ledger_of(studio)
     if ledger.count(Verdict.SHORT) and studio.sets and not work.stop():
@@ -412,11 +426,9 @@ def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, wo
         ledger,
         cost,
         buy,
-        tuple(told["name"] for told in answer["shots"] if told["made"]),
-        {told["name"]: told["why"] for told in answer["shots"] if not told["made"]},
-        tuple(
-            dict.fromkeys((*filter(None, (character.asks,)), *_settings(character, studio), *_other(character, draft)))
-        ),
+        made,
+        {shots[key].name: _told_better(words, shots[key], work) for key, words in why.items()},
+        tuple(dict.fromkeys(_changes(character, draft, studio, made))),
         settled,
         cost > float(studio.brief.budget or 0),
     )
@@ -430,19 +442,25 @@ def _bought(studio: Studio) -> Iterator[tuple[str, int, float]]:
             yield item.name, item.quantity, float(price) * item.quantity
 
 
-def _settings(character: Character, studio: Studio) -> Iterator[str]:
+def _changes(character: Character, draft: _Draft, studio: Studio, made: Collection[str]) -> Iterator[str]:
+    """What differs from what was asked, of the shots that are made."""
+    if character.asks:
+        yield character.asks
+    yield from _settings(character, studio, made)
+    for name, way in draft.ways:
+        words = way.besides if character.ways else way.words
+        yield from (f"{name}: {one}" for one in words if name in made)
+
+
+def _settings(character: Character, studio: Studio, made: Collection[str]) -> Iterator[str]:
     """How the shots are set in the end, each name with its own, or one word where all are set alike."""
     told = []
     for shot, way in zip(studio.shots, character.ways, strict=False):
         stop = shot.aperture.value if shot.aperture else None
-        told.append((shot.name, set_words(stop, shot.iso, shot.shutter, way.light)))
+        if shot.name in made:
+            told.append((shot.name, set_words(stop, shot.iso, shot.shutter, way.light)))
     alike = len({words for _, words in told}) == 1
     yield from [told[0][1]] if alike else (f"{name}: {words}" for name, words in told)
-
-
-def _other(character: Character, draft: _Draft) -> list[str]:
-    """What was changed besides settings that are told anyway."""
-    return [words for words in draft.words if not (character.ways and words.partition(": ")[2].startswith("set "))]
 
 
 def _sets(edit: Edit) -> bool:

@@ -48,10 +48,17 @@ class Way:
     """What of it the room's fit hangs on: where that fails once, no other light helps."""
     light: str = ""
     """What a shot is lit by, where that is another than asked for."""
+    setting: str = ""
+    """Which of the words say how the camera is set."""
+
+    @property
+    def besides(self) -> tuple[str, ...]:
+        """What is changed but the camera's settings."""
+        return tuple(words for words in self.words if words != self.setting)
 
     def joined(self, other: "Way") -> "Way":
-        light = other.light or self.light
-        return Way((*self.words, *other.words), (*self.edits, *other.edits), self.place + other.place, light)
+        light, setting = other.light or self.light, other.setting or self.setting
+        return Way((*self.words, *other.words), (*self.edits, *other.edits), self.place + other.place, light, setting)
 
 
 def lights(studio: Studio, shot: Shot) -> Iterator[Way]:
@@ -144,7 +151,7 @@ def _way(studio: Studio, shot: Shot, stop: float, iso: int, more: Fields | None 
         light += f", {lost}"
     words = set_words(stop, iso, time if isinstance(time, float) else None, light)
     edit = SetFields.model_validate({"target": f"shots/{shot.id}", "fields": fields})
-    return Way((words,), (edit,), light=light)
+    return Way((words,), (edit,), light=light, setting=words)
 
 
 def set_words(stop: float | None, iso: int | None, time: float | None, light: str) -> str:

@@ -115,6 +115,7 @@ NEAR_DIFFRACTION = 2.0
 STACK_OVERLAP = 0.25
 """What two frames of a stack share of what each keeps sharp; common practice, no source."""
 MOST_FRAMES = 24
+IN_TURN = "focused one behind the other and joined"
 
 
 def _sharp_spare(scene: Scene, f_number: float) -> float | None:
@@ -257,11 +258,22 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         yield from step_back(scene)
     elif margin.code == "frame.blur":
         yield from _open_up(scene)
-    elif margin.code == "frame.diffraction" and scene.shot.aperture is not None:
-        for stop in (16.0, 11.0, 8.0, 5.6):
-            if stop < scene.shot.aperture.value * 0.95:
-                edit = SetFields(target=f"shots/{scene.shot.id}", fields={"aperture": stop})
-                yield Proposal(f"Open up to {f_words(stop)}", edit)
+    elif margin.code == "frame.diffraction":
+        yield from _less_diffraction(scene)
+
+
+def _less_diffraction(scene: Scene) -> Iterable[Proposal]:
+    """Each wider stop with the time it leaves; and where too little is sharp at it, in several frames besides."""
+    now = scene.shot.aperture
+    for stop in (16.0, 11.0, 8.0, 5.6, 4.0) if now is not None else ():
+        assert now is not None
+        if stop < now.value * 0.95 and _has(scene, stop):
+            words, fields = _made_up(scene, (stop / now.value) ** 2) or ("", {})
+            words, fields = f"Open up to {f_words(stop)} {words}".rstrip(), {**fields, "aperture": stop}
+            yield _set(scene, words, **fields)
+            frames = _frames(scene, stop)
+            if scene.shot.stack < frames <= MOST_FRAMES:
+                yield _set(scene, f"{words}, in {frames} frames {IN_TURN}", **fields, stack=frames)
 
 
 def _stop_down(scene: Scene) -> Iterable[Proposal]:
@@ -278,15 +290,20 @@ def _stop_down(scene: Scene) -> Iterable[Proposal]:
                 yield _set(scene, f"Stop down to {f_words(stop)}, {words}", aperture=stop, **fields)
 
 
-def _in_turn(scene: Scene) -> Iterable[Proposal]:
-    """For things: as many frames, focused one behind the other, as the subject is deep."""
-    spare = None if scene.shot.aperture is None else _sharp_spare(scene, scene.shot.aperture.value)
+def _frames(scene: Scene, stop: float) -> int:
+    """Frames focused one behind the other that keep a thing sharp as deep as it is; 0 where that helps nothing."""
+    spare = _sharp_spare(scene, stop)
     if spare is None or scene.wanted is None or not scene.shot.still:
-        return
+        return 0
     once = (spare + scene.wanted.depth) / _stacked(scene.shot)
-    frames = math.ceil((scene.wanted.depth * 1.15 / once - 1) / (1 - STACK_OVERLAP)) + 1
+    return math.ceil((scene.wanted.depth * 1.15 / once - 1) / (1 - STACK_OVERLAP)) + 1
+
+
+def _in_turn(scene: Scene) -> Iterable[Proposal]:
+    """For things: as many frames as the subject is deep."""
+    frames = 0 if scene.shot.aperture is None else _frames(scene, scene.shot.aperture.value)
     if scene.shot.stack < frames <= MOST_FRAMES:
-        yield _set(scene, f"Take it in {frames} frames, focused one behind the other, and join them", stack=frames)
+        yield _set(scene, f"Take it in {frames} frames, {IN_TURN}", stack=frames)
 
 
 def _both(scene: Scene) -> Iterable[Proposal]:
