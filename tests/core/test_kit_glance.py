@@ -90,9 +90,6 @@ def test_where_nothing_was_found_in_time_the_lines_it_failed_by_are_told() -> No
     seconds = count()
     found = propose(studio, library.all(), seconds=20.0, clock=lambda: float(next(seconds)))
     assert [one.character for one in found] == [IN_THE_WAY]
-    _, often, lines = (
-        found[0]
-        .missing["Person kneeling with dog"]
-        .partition("nothing that was tried in this time makes it; most often: ")
-    )
+    told = found[0].missing["Person kneeling with dog"]
+    _, often, lines = told.partition("nothing that was tried in this time makes it; most often: ")
     assert often and 1 <= lines.count(".") <= 2 and lines[0].isupper() and lines.endswith("."), lines

@@ -1,7 +1,7 @@
-"""What a reflector gives: the set in its light with the card and without it, at the same powers."""
+"""What a card gives or takes: the set in its light with the card and without it, at the same powers."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, replace
 
 from evrant.core.base.memo import Memo
@@ -16,6 +16,8 @@ from evrant.core.studio.sets import PropPlace, SetPlan
 
 RETURNS = frozenset({"white", "silver", "mirror", "foil", "glossy white"})
 """Surfaces of boards that send light back."""
+SWALLOWS = frozenset({"black", "glossy black"})
+"""Surfaces of boards that take light away."""
 SIDES = ("shadow side", "key side", "face", "ground")
 SEEN = 1 / 6
 """The least one sees [stops]; project choice."""
@@ -27,7 +29,7 @@ _OTHER_FIELDS = tuple(name for name in SetPlan.model_fields if name != "props")
 
 @dataclass(frozen=True, eq=False)
 class Lift:
-    """What a card adds where it adds most [stops], at that receiver, and the set without it."""
+    """What a card adds, or takes away, where it does so most [stops], at that receiver, and the set without it."""
 
     stops: float
     where: str
@@ -36,19 +38,34 @@ class Lift:
 
 def returning(scene: Scene) -> Iterable[tuple[PropPlace, Board]]:
     """Upright cards of a set that send light back and have a place."""
+    return upright(scene, RETURNS)
+
+
+def upright(scene: Scene, surfaces: Collection[str]) -> Iterable[tuple[PropPlace, Board]]:
+    """Upright cards of a set with one of these surfaces that have a place."""
     for place in scene.plan.props:
         item = scene.gear.get(place.item or "")
-        if isinstance(item, Board) and item.surface in RETURNS and abs(place.tilt) < FLAT and place.x is not None:
+        if isinstance(item, Board) and item.surface in surfaces and abs(place.tilt) < FLAT and place.x is not None:
             yield place, item
 
 
 def lift(state: Lit, place: PropPlace) -> Lift | None:
     """What a card of a set adds at the subjects. None where that cannot be computed without it."""
+    return _most(state, place, 1.0, _receivers(state))
+
+
+def taken(state: Lit, place: PropPlace) -> Lift | None:
+    """What a black card takes away, where it should: not from the side that the light comes from. None where that
+    cannot be computed without it."""
+    return _most(state, place, -1.0, (name for name in _receivers(state) if name != "key side"))
+
+
+def _most(state: Lit, place: PropPlace, sign: float, receivers: Iterable[str]) -> Lift | None:
     scene = state.scene
     without = lit(replace(scene, plan=_bare(scene.plan, place)))
     if isinstance(without, Missing) or len(without.beams) != len(state.beams):
         return None
-    found = {name: account.over(state, without, name) for name in _receivers(state) if name in without.rows.at}
+    found = {name: sign * account.over(state, without, name) for name in receivers if name in without.rows.at}
     found = {name: stops for name, stops in found.items() if math.isfinite(stops)}
     if not found:
         return None

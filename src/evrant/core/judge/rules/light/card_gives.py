@@ -1,13 +1,13 @@
 """Does a reflector do anything where it stands? Code light.card."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Collection, Iterable, Sequence
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import Edit, Remove, SetFields, Several
 from evrant.core.judge.rules.kit.budget import used
-from evrant.core.judge.rules.light.light_measures import WIDE, home_made
+from evrant.core.judge.rules.light.light_measures import WIDE, called, home_made
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
 from evrant.core.light.cards import RETURNS, SEEN, Lift, lift, moved_by_paint, returning
@@ -46,28 +46,36 @@ COARSE, COARSE_PART = 0.04, 0.2
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
-    """A line for each upright card that returns light. What is shiny shows its cards: they are judged by that."""
-    cards = list(returning(scene))
+    """A line for each upright card that returns light."""
+    return of_each(scene, list(returning(scene)), lift, _told)
+
+
+def of_each(
+    scene: Scene,
+    cards: Sequence[tuple[PropPlace, Board]],
+    figure: Callable[[Lit, PropPlace], Lift | None],
+    told: Callable[[Scene, Lit, PropPlace, Board, Lift], Margin],
+) -> Iterable[Margin]:
+    """A line for each of some cards, where the light is known. What is shiny shows its cards: they are judged by
+    that."""
     if not cards or shiny(scene) is not None:
         return
     state = lit(scene)
     if isinstance(state, Missing) or isinstance(state.around, Missing) or state.key is None:
         return
     for place, item in cards:
-        found = lift(state, place)
+        found = figure(state, place)
         if found is not None:
-            yield _told(scene, state, place, item, found)
+            yield told(scene, state, place, item, found)
 
 
 def _told(scene: Scene, state: Lit, place: PropPlace, item: Board, found: Lift) -> Margin:
-    path, where = f"{scene.path}/props/{place.id}", _words(scene, found.where)
-    paint = [Share(f"reflectance of the {name}", a) for name, a in moved_by_paint(state, found).items() if a > 1e-3]
+    path, where = f"{scene.path}/props/{place.id}", where_words(scene, found.where)
     adds = max(found.stops, 0.0)
-    coarse = Share("division of the room into patches", COARSE + COARSE_PART * adds, measurable=False)
     return judge(
         CARD,
         (path, f"gear/{item.id}"),
-        Estimate(found.stops - SEEN, (coarse, *paint)),
+        Estimate(found.stops - SEEN, doubts(state, found)),
         title=f"What the {item.called} gives",
         need=SEEN,
         have=found.stops,
@@ -76,6 +84,13 @@ def _told(scene: Scene, state: Lit, place: PropPlace, item: Board, found: Lift) 
         reason=f"{adds:.2f} stops on {where}"
         + (f"; from {SEEN:.2f} one sees it." if found.stops >= SEEN else f": {_why(state, path, found.where)}."),
     )
+
+
+def doubts(state: Lit, found: Lift) -> tuple[Share, ...]:
+    """What the figure of a card is unsure by."""
+    paint = [Share(f"reflectance of the {name}", a) for name, a in moved_by_paint(state, found).items() if a > 1e-3]
+    coarse = COARSE + COARSE_PART * max(found.stops, 0.0)
+    return Share("division of the room into patches", coarse, measurable=False), *paint
 
 
 def _why(state: Lit, path: str, where: str) -> str:
@@ -88,7 +103,7 @@ def _why(state: Lit, path: str, where: str) -> str:
     return f"{there:.0%} of the light there comes off it, but what is behind it gives back nearly as much without it"
 
 
-def _words(scene: Scene, where: str) -> str:
+def where_words(scene: Scene, where: str) -> str:
     """A receiver in words."""
     if where.startswith("subject "):
         other = (one.name.lower() for one in scene.shot.subjects if where == f"subject {one.id}")
@@ -100,19 +115,27 @@ def _words(scene: Scene, where: str) -> str:
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Nearer, a larger one of the kit, a large one to make, without it."""
+    if scene is not None:
+        yield from remedies(studio, scene, margin, RETURNS)
+
+
+def remedies(studio: Studio, scene: Scene, margin: Margin, surfaces: Collection[str]) -> Iterable[Proposal]:
+    """A card that does nothing nearer, a larger one of such a surface in its place, or without it."""
     path = margin.about[0]
-    place = by_id(scene.plan.props, path.rsplit("/", 1)[-1]) if scene is not None else None
-    item = scene.gear.get(place.item or "") if scene is not None and place is not None else None
-    if scene is None or place is None or not isinstance(item, Board):
+    place = by_id(scene.plan.props, path.rsplit("/", 1)[-1])
+    item = scene.gear.get(place.item or "") if place is not None else None
+    if place is None or not isinstance(item, Board):
         return
-    yield from bettered(studio, scene, place, item)
+    yield from bettered(studio, scene, place, item, surfaces)
     spared = tuple(_spared(studio, scene, place))
     label = f"Leave the {item.called} out"
     yield Proposal(label, Several(edits=(Remove(target=path), *spared), label=label) if spared else Remove(target=path))
 
 
-def bettered(studio: Studio, scene: Scene, place: PropPlace, item: Board) -> Iterable[Proposal]:
-    """A reflector nearer, a larger one of the kit or a large one to make in its place."""
+def bettered(
+    studio: Studio, scene: Scene, place: PropPlace, item: Board, surfaces: Collection[str] = RETURNS
+) -> Iterable[Proposal]:
+    """A card nearer, a larger one of the kit or a large one to make in its place."""
     path, say = f"{scene.path}/props/{place.id}", Say.of(scene.brief)
     nearest = just_outside(scene, place, value(item.width) or WIDE)
     if nearest is not None and _moved(place, nearest[1]) >= MOVES:
@@ -125,11 +148,11 @@ def bettered(studio: Studio, scene: Scene, place: PropPlace, item: Board) -> Ite
         words = f"Bring the {item.called} {say.length(nearer)} nearer to the subject"
         yield Proposal(words, moved, otherwise=True)
     placed = [prop.item for prop in scene.plan.props]
-    boards = [one for one in studio.gear if isinstance(one, Board) and one.surface in RETURNS and one.id not in placed]
+    boards = [one for one in studio.gear if isinstance(one, Board) and one.surface in surfaces and one.id not in placed]
     larger = sorted((one for one in boards if _area(one) > _area(item)), key=_area, reverse=True)
     for other in larger[:MOST_BOARDS]:
         yield Proposal(f"Take the {other.called}", _swapped(path, scene, place, item, other))
-    yield from _large(studio, scene, place, path, tuple(_spared(studio, scene, place)))
+    yield from _large(studio, scene, place, "white" if surfaces is RETURNS else "black")
 
 
 def _moved(place: PropPlace, there: PropPlace) -> float:
@@ -161,15 +184,15 @@ def _swapped(path: str, scene: Scene, place: PropPlace, item: Board, other: Boar
     return SetFields(target=path, fields=fields)
 
 
-def _large(studio: Studio, scene: Scene, place: PropPlace, path: str, spared: tuple[Edit, ...]) -> Iterable[Proposal]:
-    """A home-made board of 100 × 150 cm on the floor in its place, as near as the picture allows."""
-    bought, nearest = home_made(studio, "white"), just_outside(scene, place, WIDE)
+def _large(studio: Studio, scene: Scene, place: PropPlace, surface: str) -> Iterable[Proposal]:
+    """A home-made one of 100 × 150 cm on the floor in its place, as near as the picture allows."""
+    bought, nearest = home_made(studio, surface), just_outside(scene, place, WIDE)
     if bought is None or nearest is None:
         return
     spot = {"x": nearest[1].x, "y": nearest[1].y, "height": 0.0, "support": None}
-    fields = {"item": bought.item["id"], **spot}
-    label = "Stand a white board 100 × 150 cm there, close to the picture's edge"
-    yield Proposal(label, Several(edits=(bought, SetFields(target=path, fields=fields), *spared), label=label))
+    put = SetFields(target=f"{scene.path}/props/{place.id}", fields={"item": bought.item["id"], **spot})
+    label = f"Stand a {called(surface)} 100 × 150 cm there, close to the picture's edge"
+    yield Proposal(label, Several(edits=(bought, put, *_spared(studio, scene, place)), label=label))
 
 
 RULE = SetRule("what cards give", margins, (CARD,), propose)

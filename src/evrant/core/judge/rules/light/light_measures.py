@@ -129,7 +129,7 @@ def card_beside(studio: Studio, scene: Scene, state: Lit, surface: str) -> Itera
         bought = home_made(studio, surface)
         if bought is None:
             return
-        item, tall, name = f"card-{surface}", TALL, CARD[surface][1]
+        item, tall, name = f"card-{surface}", TALL, called(surface)
         edits.append(bought)
     stands = tall + UNDER >= float(spot[2])
     base = 0.0 if stands else max(float(spot[2]) - tall / 2, 0.0)
@@ -149,6 +149,11 @@ def card_beside(studio: Studio, scene: Scene, state: Lit, surface: str) -> Itera
     side = account.side_word(state)
     label = f"Stand {'the' if boards else 'a'} {name} on the subject's {side}, {Say.of(scene.brief).length(reach)} off"
     yield Proposal(label, Several(edits=tuple(edits), label=label))
+
+
+def called(surface: str) -> str:
+    """What a home-made card is called."""
+    return CARD[surface][1]
 
 
 def home_made(studio: Studio, surface: str) -> Add | None:

@@ -15,6 +15,7 @@ from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.space.solids import Vector, bar, separation, unit
 from evrant.core.studio.gear import Modifier
+from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 
@@ -102,6 +103,19 @@ def _flare(scene: Scene, light: Light) -> Iterable[Margin]:
         at=(float(light.at[0]), float(light.at[1]), float(light.at[2])),
         placing=2.0,
     )
+
+
+def shaded_from(scene: Scene, place: PropPlace) -> bool:
+    """Whether a thing of a set keeps a light off the lens that would shine into it."""
+    path = f"{scene.path}/props/{place.id}"
+    for light in scene.lights:
+        spare = _flare_spare(scene, light.path)
+        if spare is not None and spare < 0 and light.at is not None and scene.eye is not None:
+            sight = bar(light.at, scene.eye, 0.005, 6)
+            bodies = (part.solid for thing in scene.around if thing.path == path for part in thing.parts)
+            if any(separation(sight, solid)[0] < 0 for solid in bodies):
+                return True
+    return False
 
 
 def _blocked(scene: Scene, start: Vector, end: Vector, *own: str) -> float | None:
