@@ -261,3 +261,14 @@ def test_less_is_laid_on_a_small_table() -> None:
     for shot in ({"width": 0.5, "depth": 0.4}, {"width": 1.2, "depth": 0.8, "kind": "garment"}):
         other = bedroom("Product on a sweep", subjects=[things | shot])
         assert not [way for way in ways(other, other.shots[0]) if "no more than" in " ".join(way.words)]
+
+
+@pytest.mark.parametrize(
+    ("name", "held"),
+    [("Audition tape", False), ("Talking to camera", False), ("Half-length, standing", True), ("Flat lay", True)],
+)
+def test_a_film_keeps_the_format_it_is_shown_in(name: str, held: bool) -> None:
+    """An audition is looked at across, whatever lens would frame it upright; common practice, no source."""
+    studio = bedroom(name, ("camera-full", "lens-85"))
+    told = [words for way in ways(studio, studio.shots[0], clock=patient) for words in way.words]
+    assert any("hold the camera in" in words for words in told) is held

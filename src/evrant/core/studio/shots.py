@@ -154,6 +154,13 @@ class Shot(Keeper):
         return "the face" if not self.subjects or self.lead.kind in LIVING else "the subject"
 
     @property
+    def held_otherwise(self) -> Literal["landscape", "portrait"] | None:
+        """The other way of holding the camera; none for film, which keeps the format it is shown in."""
+        if self.capture == "video":
+            return None
+        return "landscape" if self.orientation == "portrait" else "portrait"
+
+    @property
     def still(self) -> bool:
         """Whether nothing in it moves between two frames."""
         return self.capture == "stills" and not any(one.kind in LIVING for one in self.subjects)

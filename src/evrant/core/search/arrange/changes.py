@@ -154,8 +154,8 @@ def _set(target: str, **fields: object) -> SetFields:
 
 def _free(studio: Studio, shot: Shot) -> Iterable[Change]:
     """Costs nothing: the way the camera is held, furniture that may be moved for a session."""
-    other = "landscape" if shot.orientation == "portrait" else "portrait"
-    yield Change(f"hold the camera in {other}", (_set(f"shots/{shot.id}", orientation=other),))
+    if (other := shot.held_otherwise) is not None:
+        yield Change(f"hold the camera in {other}", (_set(f"shots/{shot.id}", orientation=other),))
     for box in studio.room.boxes:
         if box.moves != "stays":
             words = "push the {} aside" if box.moves == "may be pushed aside" else "move the {} out"

@@ -366,10 +366,9 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
                 "Release by remote or timer, nobody behind the camera",
                 SetFields(target=f"{scene.path}/camera", fields={"operator": "remote or timer"}),
             )
-        other = "landscape" if scene.shot.orientation == "portrait" else "portrait"
-        yield Proposal(
-            f"Hold the camera in {other}", SetFields(target=f"shots/{scene.shot.id}", fields={"orientation": other})
-        )
+        if (other := scene.shot.held_otherwise) is not None:
+            held = SetFields(target=f"shots/{scene.shot.id}", fields={"orientation": other})
+            yield Proposal(f"Hold the camera in {other}", held)
 
 
 def _camera_at(scene: Scene, distance: float, label: str) -> Proposal:
