@@ -14,14 +14,17 @@ from evrant.catalogue import load
 from evrant.cli import main
 from evrant.core.base.margins import Margin, Remedy, Verdict
 from evrant.core.base.tables.supports import CARD_STANDS
+from evrant.core.carry.sheet import sheet_of
 from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.judge.safety import hazards
+from evrant.core.log.calibrate import calibrate
 from evrant.core.mechanics.supports import Missing, Standing, card_standing
 from evrant.core.place.moves import change
 from evrant.core.search.kit.parts import parts_wanted
 from evrant.core.search.support_table import support_table
+from evrant.core.space.changeover import changeover
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.stowage.striking import setting_up
 from evrant.core.studio.studio import Studio
@@ -194,6 +197,61 @@ def test_how_the_card_stands_is_what_statics_say() -> None:
     assert float(found.angle) == pytest.approx(math.degrees(math.atan2(0.225 - 0.0125, high)), abs=1e-6)
     assert float(found.push) == pytest.approx(1.6 * 9.80665 * 0.2125 / 1.0, rel=1e-3)
     assert not isinstance(card_standing(scene, scene.plan.props[0].changed(support=None)), (Standing, Missing))
+
+
+BOARD = {"width": 1.0, "height": 1.5, "mass": 1.2}
+
+
+def boarded(**fields: Any) -> Data:
+    """A board of 1 × 1.5 m on the small stand, its middle 1.25 m up."""
+    data = carded(0.5, support="holder", **fields)
+    next(one for one in data["gear"] if one["id"] == "card").update(BOARD)
+    return data
+
+
+def test_a_weight_low_on_its_stand_keeps_a_board_from_being_pushed_over() -> None:
+    """By hand: mass · g · way from its plumb line to the nearest edge of three legs, r / 2 = 22.5 cm, over 1 m; the
+    board hangs 5 cm off the column. What was asked for is what is asked for with the bag: it is low."""
+    bare, hung = boarded(), boarded(bag=5.0)
+    pushed = {mass: told(data)["support.push"] for mass, data in ((0.0, bare), (5.0, hung))}
+    for mass, line in pushed.items():
+        whole = 1.2 + 1.2 + mass
+        edge = 0.225 - 1.2 * 0.05 / whole
+        assert line.have == pytest.approx(whole * 9.80665 * edge / 1.0, rel=1e-3)
+    assert pushed[0.0].verdict is Verdict.SHORT and pushed[5.0].verdict is Verdict.CLEAR
+    assert pushed[5.0].need == pytest.approx(pushed[0.0].need)
+    studio = parse(bare)
+    (one,) = [r for r in remedies_of(studio, pushed[0.0], ledger_of(studio)) if r.label.startswith("Hang ")]
+    after = change(studio, EDIT.validate_python(one.edit))
+    assert one.verdict is Verdict.CLEAR and told(after)["support.push"].verdict is Verdict.CLEAR
+    assert 0 < (after.sets[0].props[0].bag or 0.0) <= 5.0
+
+
+def test_a_weight_on_a_card_s_stand_is_counted_listed_and_told() -> None:
+    data = boarded(bag=4.0)
+    assert {one.words: one.minutes for one in setting_up(the_scene(data))}["Put 4 kg of weight on it"] == 0.5
+    for mass, words in ((0.0, "14 kg"), (4.0, "18 kg")):  # 14 kg on the light's
+        wanted = parts_wanted(parse(boarded(bag=mass)), load().all())
+        assert words in next(one.why for one in wanted if one.word == "weight bags")
+    (step,) = [one for one in sheet_of(the_scene(data), calibrate(parse(data))).steps if one.key == "prop-card"]
+    assert any("4 kg low on its column" in line for line in step.lines)
+    other = boarded()
+    other["sets"][0] |= {"id": "later", "name": "Later"}
+    data["sets"].append(other["sets"][0])
+    both = parse(data)
+    first, second = (scene_of(both, plan) for plan in both.sets)
+    assert first is not None and second is not None
+    assert ("white card's bag", "off") in {(one.thing, one.words) for one in changeover(first, second).steps}
+
+
+def test_the_table_hangs_the_weight_that_a_stand_takes() -> None:
+    data = boarded()
+    for one in support_table(parse(data), the_scene(data), PATH, load().all()).options:
+        after = change(parse(data), one.edit)
+        assert (after.sets[0].props[0].bag or 0.0) == one.bag
+        assert "support.push" not in shorts(after) or one.short
+    (ours,) = [o for o in support_table(parse(data), the_scene(data), PATH).options if o.item.id == "holder"]
+    assert ours.bag > 0 and "support.push" not in {m.code for m in ours.short}
 
 
 def better_of(data: Data) -> tuple[Remedy, ...]:

@@ -316,7 +316,8 @@ def card_standing(scene: Scene, place: PropPlace) -> Standing | Missing | None:
         Carried("stand", stand.called, stand.mass.value, (*_xy(mount), CENTRE_OF_STAND * float(mount[2]))),
     )
     path = f"{scene.path}/props/{place.id}"
-    return _stood(path, item.called, stand, mount, carried, stand.foot_radius.value, stand.legs, None)
+    made = _stood(path, item.called, stand, mount, carried, stand.foot_radius.value, stand.legs, None)
+    return bagged(made, place.bag) if place.bag else made
 
 
 def joint_of(scene: Scene, light: Light) -> Part | None:

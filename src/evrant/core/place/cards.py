@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterable
+from dataclasses import replace
 
 import numpy as np
 
@@ -9,7 +10,7 @@ from evrant.core.space.level import Top, inside_all
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points
 from evrant.core.space.tops import furniture, tops_at
-from evrant.core.studio.gear import Board
+from evrant.core.studio.gear import Board, Stand
 from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.words import Say
 
@@ -57,6 +58,13 @@ def moved_on(scene: Scene, place: PropPlace, item: Board) -> Iterable[tuple[str,
         way = top.way_in(_middle_half(place, item))
         if way is not None and -ON < float(np.hypot(*way)) <= MOVED:
             yield top.name, _at(place, way)
+
+
+def held_by(scene: Scene, place: PropPlace, stand: Stand) -> Scene:
+    """The set with a card there, held by a stand."""
+    there = place.changed(support=stand.id)
+    props = tuple(there if one.id == place.id else one for one in scene.plan.props)
+    return replace(scene, plan=scene.plan.changed(props=props), gear={**scene.gear, stand.id: stand})
 
 
 def drawn_near(scene: Scene, place: PropPlace, way: float) -> PropPlace:

@@ -14,6 +14,7 @@ from evrant.core.mechanics.supports import (
     background_standing,
     bag_for,
     camera_standing,
+    card_standing,
     demand_of,
     joint_of,
     leg_under_load,
@@ -26,7 +27,7 @@ from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Lead, Part
 from evrant.core.studio.room import value
-from evrant.core.studio.sets import CameraPlace, LightPlace, SetPlan
+from evrant.core.studio.sets import CameraPlace, LightPlace, PropPlace, SetPlan
 from evrant.core.wiring.floor import need_of, routes
 
 SPARE = 0.1
@@ -132,6 +133,15 @@ def weighted(scene: Scene, light: Light) -> LightPlace:
     assert isinstance(turned, Standing)
     mass = bag_for(turned, demand_of(scene, made), spare=SPARE)
     return place.changed(leg=leg, bag=mass if 0 < mass < HEAVIEST else None, bag_at="low on the column")
+
+
+def weighted_card(scene: Scene, place: PropPlace) -> PropPlace:
+    """A card with a bag low on the column of what holds it, as heavy as is asked for."""
+    made = card_standing(scene, place.changed(bag=None))
+    if not isinstance(made, Standing):
+        return place
+    mass = bag_for(made, demand_of(scene, made), spare=SPARE)
+    return place.changed(bag=mass if 0 < mass < HEAVIEST else None)
 
 
 def lead_for(scene: Scene, light: Light, taken: dict[str, int]) -> Lead | None:

@@ -21,9 +21,9 @@ from evrant.core.judge.rules.set.way_out import WAY_OUT
 from evrant.core.judge.rules.support.cards import LOAD as CARD_LOAD
 from evrant.core.judge.rules.support.cards import REACH as CARD_REACH
 from evrant.core.judge.rules.support.support import LOAD, REACH
-from evrant.core.place.cards import WAYS, drawn_near
+from evrant.core.place.cards import WAYS, drawn_near, held_by
 from evrant.core.place.hanging import arm_to_wall
-from evrant.core.place.rigging import balanced, joined, weighted
+from evrant.core.place.rigging import balanced, joined, weighted, weighted_card
 from evrant.core.space.anchors import feet
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -150,7 +150,7 @@ class Option:
 
     @property
     def bag(self) -> float:
-        return (isinstance(self.place, LightPlace) and self.place.bag) or 0.0
+        return self.place.bag or 0.0
 
     @property
     def minutes(self) -> float:
@@ -210,11 +210,11 @@ def _under_card(scene: Scene, path: str, own: Sequence[Stand], more: Sequence[St
 def _clamped(scene: Scene, path: str, place: PropPlace, stand: Stand, more: Sequence[Stand]) -> Iterable[Option]:
     """A card on a stand where it is, nearer to the subject and farther off."""
     for way in WAYS:
-        there = drawn_near(scene, place, way).changed(support=stand.id)
-        props = tuple(there if one.id == place.id else one for one in scene.plan.props)
-        tried = replace(scene, plan=scene.plan.changed(props=props), gear={**scene.gear, stand.id: stand})
+        bare = drawn_near(scene, place, way).changed(support=stand.id, bag=None)
+        there = weighted_card(held_by(scene, bare, stand), bare)
+        tried = held_by(scene, there, stand)
         moved = {name: new for name in ("x", "y") if (new := getattr(there, name)) != getattr(place, name)}
-        fields = moved | {"support": stand.id}
+        fields = moved | {"support": stand.id, "bag": there.bag}
         bought = (stand,) if stand in more else ()
         edit = _put(SetFields(target=path, fields=fields), bought, f"Hold it with the {stand.called}")
         used = stand.id == place.support and not way

@@ -93,6 +93,8 @@ def _surface(scene: Scene) -> Iterable[Task]:
         stand = scene.gear.get(prop.support or "")
         if item is not None and stand is not None:
             yield Task(f"Stand up the {stand.called} for the {item.called}", STAND)
+        if prop.bag:
+            yield Task(f"Put {Say.of(scene.brief).mass(prop.bag)} of weight on it", WEIGHT)
 
 
 def _lights(scene: Scene) -> Iterable[Task]:
@@ -100,7 +102,7 @@ def _lights(scene: Scene) -> Iterable[Task]:
     for light in scene.lights:
         if light.stand is not None:
             words = f"Stand up the {light.stand.called} for the {light.name}"
-            yield Task(words, STAND + (WEIGHT if light.place.bag else 0.0))
+            yield Task(words, STAND)
         if light.place.bag:
             yield Task(f"Put {say.mass(light.place.bag)} of weight on it", WEIGHT)
         if light.head is not None:

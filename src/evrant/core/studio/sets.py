@@ -149,6 +149,7 @@ class PropPlace(Model):
         0.0, title="Tilted forward by (boards, cones)", json_schema_extra={"show": "°"}
     )
     support: Slug | None = Field(None, title="Held by", json_schema_extra={"gear": "stand"})
+    bag: Weight | None = Field(None, title="Bag on its stand", json_schema_extra={"show": "kg"})
 
 
 class Person(Model):

@@ -20,6 +20,7 @@ from evrant.core.judge.rules.light.as_set import EXPOSURE
 from evrant.core.judge.rules.support.anchor import ANCHOR
 from evrant.core.judge.rules.support.cards import CARD, in_the_air
 from evrant.core.judge.rules.support.rails import RAIL
+from evrant.core.place.rigging import weighted_card
 from evrant.core.search.arrange.formations import Offer
 from evrant.core.search.arrange.judge import judged_in_the_open
 from evrant.core.search.arrange.search import Result, arrange, fits
@@ -36,7 +37,7 @@ from evrant.core.search.kit.verdicts import Besides, Counts, Fail, Lessons, Pass
 from evrant.core.search.kit.weights import bags
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Lead
-from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.sets import PropPlace, SetPlan
 from evrant.core.studio.studio import Studio, by_id
 
 LENSES, LEVELS = -1, 3
@@ -275,8 +276,8 @@ class Checker:
                 continue
             short = {line.key for line in lines if line.verdict is Verdict.SHORT and line.code != CARD.code}
             ways = list(holding(scene, place, self.stage.market, Counter([*recipe.values(), *stands.values()])))
-            for way in ways:
-                held = plan.changed(props=tuple(way if one.id == card else one for one in plan.props))
+            for bare in ways:
+                way, held = self._weighed(recipe, plan, bare)
                 found = self._lines(recipe, held)
                 if not _faults(found) and not any(_is_short_of(card, one) and one.key not in short for one in found):
                     plan, lines = held, found
@@ -286,6 +287,13 @@ class Checker:
             if way.support:
                 stands[card] = way.support
         return plan, lines, stands
+
+    def _weighed(self, recipe: Recipe, plan: SetPlan, card: PropPlace) -> tuple[PropPlace, SetPlan]:
+        """A card with the weight that its stand takes, and the set with it."""
+        held = plan.changed(props=tuple(card if one.id == card.id else one for one in plan.props))
+        scene = scene_of(self._kit(recipe, held), held) if card.support else None
+        way = card if scene is None else weighted_card(scene, card)
+        return way, plan.changed(props=tuple(way if one.id == card.id else one for one in plan.props))
 
     def _lines(self, recipe: Recipe, plan: SetPlan) -> list[Margin]:
         """The ledger of a set made of a recipe."""
@@ -314,7 +322,9 @@ class Checker:
                 "background", bags(self.stage.market, plan.background.bag) * 2, ("body", "lens", "backdrop", "holder")
             )
         for card, stand in stands.items():
-            yield from of(card, [stand], (card, "table", "lens"))
+            bag = next((prop.bag for prop in plan.props if prop.id == card), None)
+            hung = bags(self.stage.market, bag) if bag else []
+            yield from of(card, [stand, *hung], (card, "table", "lens"))
         if plan.camera.bag:
             yield from of("camera", bags(self.stage.market, plan.camera.bag), ("body", "lens", "tripod"))
 

@@ -42,7 +42,7 @@ SUPPORT_FIRST = (
     "fixing_load",
     "height",
 )
-CARD_FIRST = ("support", "height", "x", "y", "tilt")
+CARD_FIRST = ("support", "bag", "height", "x", "y", "tilt")
 
 
 @router.get("/studios/{studio_id}/support/{set_id}/table/{kind}/{held_id}")

@@ -189,7 +189,7 @@ def _large(studio: Studio, scene: Scene, place: PropPlace, surface: str) -> Iter
     bought, nearest = home_made(studio, surface), just_outside(scene, place, WIDE)
     if bought is None or nearest is None:
         return
-    spot = {"x": nearest[1].x, "y": nearest[1].y, "height": 0.0, "support": None}
+    spot = {"x": nearest[1].x, "y": nearest[1].y, "height": 0.0, "support": None, "bag": None}
     put = SetFields(target=f"{scene.path}/props/{place.id}", fields={"item": bought.item["id"], **spot})
     label = f"Stand a {called(surface)} 100 × 150 cm there, close to the picture's edge"
     yield Proposal(label, Several(edits=(bought, put, *_spared(studio, scene, place)), label=label))

@@ -10,7 +10,8 @@ from evrant.core.base.tables.supports import CARD_STANDS, FEETLESS
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
-from evrant.core.place.cards import LOW, WAYS, drawn_near, moved_on, rests, set_down, way_words
+from evrant.core.place.cards import LOW, WAYS, drawn_near, held_by, moved_on, rests, set_down, way_words
+from evrant.core.place.rigging import weighted_card
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import holds_at
 from evrant.core.space.tops import FLAT
@@ -224,13 +225,21 @@ def _held_there(studio: Studio, scene: Scene, path: str, place: PropPlace, way: 
             yield Proposal(f"Stand the {item.called} on the {top}{there}", put, otherwise=bool(way))
     tall = item.height.value if item.height else 0.0
     own = by_id(studio.gear, free_stand(studio, scene, card_middle(scene.base_of(place), tall, place.tilt)))
-    if own is not None:
-        put = _put(path, place, spot, support=own.id)
+    if isinstance(own, Stand):
+        put = _held_by(scene, path, place, spot, own)
         yield Proposal(f"Hold it with the {own.called}{there}", put, otherwise=bool(way))
     if own is None or not way:
         label = f"Hold it with a light stand and a clamp{there}"
-        edits = (_card_stand(studio), _put(path, place, spot, support=CARD_STAND))
+        bought = Stand.model_validate({"kind": "stand", "id": CARD_STAND, "name": "Light stand", **STAND})
+        edits = (_card_stand(studio), _held_by(scene, path, place, spot, bought))
         yield Proposal(label, Several(edits=edits, label=label), otherwise=bool(way))
+
+
+def _held_by(scene: Scene, path: str, place: PropPlace, there: PropPlace, stand: Stand) -> Edit:
+    """The card at a path held there by a stand, with the weight that takes."""
+    held = there.changed(support=stand.id)
+    bag = weighted_card(held_by(scene, held, stand), held).bag
+    return _put(path, place, there, support=stand.id, **({"bag": bag} if bag != place.bag else {}))
 
 
 def _put(path: str, place: PropPlace, there: PropPlace, **fields: Any) -> Edit:

@@ -41,7 +41,7 @@ from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Item, Part, Stand
 from evrant.core.studio.sets import BagPlace
-from evrant.core.studio.studio import Studio
+from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
 TIPPING = Line(
@@ -328,6 +328,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         return
     path, say = margin.about[0], Say.of(scene.brief)
     if "/props/" in path:
+        yield from _bag_on_card(scene, path)
         yield from other_holders(studio, scene, path)
         return
     light = scene.light_at(path)
@@ -360,6 +361,15 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     options += [(bag_for(bare, want, where, 0.1), None, where) for where in BAG_PLACES]
     yield from _bags(say, path, options)
     yield from other_supports(studio, light, ("tripod",))
+
+
+def _bag_on_card(scene: Scene, path: str) -> Iterable[Proposal]:
+    place = by_id(scene.plan.props, path.rsplit("/", 1)[-1])
+    made = card_standing(scene, place.changed(bag=None)) if place is not None else None
+    if isinstance(made, Standing):
+        mass = bag_for(made, demand_of(scene, made), spare=0.1)
+        if 0 < mass <= HEAVIEST_BAG:
+            yield Proposal(f"Hang {Say.of(scene.brief).mass(mass)}, low", SetFields(target=path, fields={"bag": mass}))
 
 
 def _bags(say: Say, path: str, options: Sequence[tuple[float, float | None, BagPlace]]) -> Iterable[Proposal]:
