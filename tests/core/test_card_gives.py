@@ -360,4 +360,5 @@ def test_arrange_leaves_out_a_card_that_does_nothing(lrv: float, kept: bool) -> 
         assert bool(one.plan.props) is kept
         told = {m.code: m.verdict for m in ledger_of(studio.changed(sets=(one.plan,))).lines}
         assert told.get("light.card") is not Verdict.SHORT
+        assert told.get("support.push") is not Verdict.SHORT, "a board on a stand gets the weight it takes"
         assert kept or told["light.reflector_wanted"] is not Verdict.SHORT

@@ -38,7 +38,7 @@ COVER = 1.4
 
 
 def rigged(scene: Scene) -> SetPlan:
-    """The set with what its lights and background need to stand and be fed."""
+    """The set with what its lights, cards and background need to stand and be fed."""
     plan = scene.plan
     used: dict[str, int] = {}
     lights = []
@@ -55,7 +55,8 @@ def rigged(scene: Scene) -> SetPlan:
     if isinstance(made, Standing):
         mass = pair_of_bags(made, demand_of(scene, made))
         background = background.changed(bag=mass if 0 < mass < HEAVIEST else None)
-    return plan.changed(lights=tuple(lights), background=background, camera=_steadied(scene))
+    props = tuple(weighted_card(scene, prop) if prop.support else prop for prop in plan.props)
+    return plan.changed(lights=tuple(lights), props=props, background=background, camera=_steadied(scene))
 
 
 def _steadied(scene: Scene) -> CameraPlace:
