@@ -9,7 +9,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.base.tables.conductors import IEC_20, TABLE_8, ohms_per_metre
+from evrant.core.base.tables.conductors import IEC_20, JIS_20, TABLE_8, ohms_per_metre
 from evrant.core.base.tables.countries import MAINS
 from evrant.core.judge.rules.power.heat import gain_of, least_distance
 from evrant.core.space.footprint import Plan
@@ -31,6 +31,13 @@ def test_flexible_conductors_are_those_of_the_standard(size: str, ohms: float) -
 def test_awg_conductors_are_those_of_the_code(size: str, ohms: float) -> None:
     """NFPA 70, chapter 9, table 8, stranded uncoated copper, 75 °C [Ω/kft]."""
     assert TABLE_8[size] == ohms and ohms_per_metre(size, 75.0) * 304.8 == pytest.approx(ohms)
+
+
+@pytest.mark.parametrize(("size", "ohms"), [("1.25 mm²", 14.7), ("2.0 mm²", 9.5)])
+def test_cords_of_japan_are_those_of_their_standard(size: str, ohms: float) -> None:
+    """JIS C 3306, 20 °C [Ω/km], from memory; copper of 17.24 Ω mm²/km with 3 to 10 % for stranding and lay."""
+    assert JIS_20[size] == ohms and ohms_per_metre(size, 20.0) * 1000 == pytest.approx(ohms)
+    assert 1.03 < ohms * float(size.split()[0]) / 17.24 < 1.11
 
 
 @pytest.mark.parametrize(("size", "circular_mils"), [("18 AWG", 1620), ("14 AWG", 4110), ("12 AWG", 6530)])

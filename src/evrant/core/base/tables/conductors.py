@@ -1,23 +1,31 @@
 """Resistance of flexible copper conductors, and what leads of a size are usually rated for.
 
 References: [1] IEC 60228, table 3, class 5 flexible plain copper, at 20 °C. [2] NFPA 70 (US code), chapter 9,
-table 8, stranded uncoated copper, at 75 °C. Both from memory as printed there.
+table 8, stranded uncoated copper, at 75 °C. [3] JIS C 3306, flexible cords, at 20 °C. All from memory as
+printed there.
 """
 
 from typing import Literal
 
-Conductor = Literal["0.75 mm²", "1.0 mm²", "1.5 mm²", "2.5 mm²", "18 AWG", "16 AWG", "14 AWG", "12 AWG", "10 AWG"]
+Conductor = Literal[
+    "0.75 mm²", "1.0 mm²", "1.25 mm²", "1.5 mm²", "2.0 mm²", "2.5 mm²",
+    "18 AWG", "16 AWG", "14 AWG", "12 AWG", "10 AWG",
+]  # fmt: skip
 ALPHA = 0.00393
 """Temperature coefficient of copper at 20 °C [1/K]; IEC 60028."""
 IEC_20: dict[str, float] = {"0.75 mm²": 26.0, "1.0 mm²": 19.5, "1.5 mm²": 13.3, "2.5 mm²": 7.98}
 """[Ω/km] at 20 °C [1]."""
+JIS_20: dict[str, float] = {"1.25 mm²": 14.7, "2.0 mm²": 9.5}
+"""[Ω/km] at 20 °C [3]."""
 FOOT = 0.3048
 TABLE_8: dict[str, float] = {"18 AWG": 7.95, "16 AWG": 4.99, "14 AWG": 3.14, "12 AWG": 1.98, "10 AWG": 1.24}
 """[Ω/kft] at 75 °C, stranded uncoated copper [2]."""
 USUAL_RATING: dict[str, float] = {
     "0.75 mm²": 6.0,
     "1.0 mm²": 10.0,
+    "1.25 mm²": 12.0,
     "1.5 mm²": 16.0,
+    "2.0 mm²": 15.0,
     "2.5 mm²": 16.0,
     "18 AWG": 10.0,
     "16 AWG": 13.0,
@@ -38,6 +46,7 @@ def at(resistance: float, known_at: float, wanted_at: float) -> float:
 
 def ohms_per_metre(conductor: str, celsius: float = 70.0) -> float:
     """Resistance of one conductor [Ω/m] at a temperature [°C]."""
-    if conductor in IEC_20:
-        return at(IEC_20[conductor], 20.0, celsius) / 1000
+    metric = IEC_20 | JIS_20
+    if conductor in metric:
+        return at(metric[conductor], 20.0, celsius) / 1000
     return at(TABLE_8[conductor], 75.0, celsius) / (1000 * FOOT)

@@ -8,6 +8,8 @@ in `source` (from memory; the app defers to the local code and a licensed electr
 from dataclasses import dataclass
 from typing import Literal, get_args
 
+from evrant.core.base.tables.conductors import IEC_20, JIS_20, TABLE_8
+
 Country = Literal["DE", "FR", "NL", "AT", "IE", "GB", "US", "CA", "JP", "AU", "other"]
 
 
@@ -55,13 +57,15 @@ MAINS: dict[Country, Mains] = {
     "other": Mains("another country", 230, 50, None, None, 0.8, "EUR", "no table; enter the breaker yourself"),
 }
 
-IN_GAUGE = 150.0
-"""Below this supply leads are sold in feet and by wire gauge, with plugs that fit no socket of 230 V [V]."""
+IN_GAUGE, IN_JIS = 150.0, 110.0
+"""Below the one leads are sold by wire gauge, below the other by the sizes of Japan; their plugs fit no socket of a
+higher supply [V]."""
 
 
-def sold_in_feet(country: Country) -> bool:
-    """Whether leads are sold in feet and by wire gauge there."""
-    return MAINS[country].volts < IN_GAUGE
+def lead_sizes(country: Country) -> frozenset[str]:
+    """Conductors of leads as they are sold there, with the plug that fits its sockets."""
+    volts = MAINS[country].volts
+    return frozenset(IEC_20 if volts >= IN_GAUGE else TABLE_8 if volts >= IN_JIS else JIS_20)
 
 
 COUNTRIES: tuple[Country, ...] = get_args(Country)

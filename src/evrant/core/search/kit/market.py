@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property
 
-from evrant.core.base.tables.countries import Country, sold_in_feet
+from evrant.core.base.tables.countries import Country, lead_sizes
 from evrant.core.base.tables.money import converted
 from evrant.core.studio.gear import Item, Lead
 from evrant.core.studio.studio import Studio, by_id
@@ -123,10 +123,8 @@ def market(studio: Studio, library: Sequence[Item]) -> Market:
 
 
 def _plugs_in(item: Item, country: Country) -> bool:
-    """Whether a lead has the plug of a country: those by wire gauge fit sockets where that is how they are sold."""
-    return (
-        not isinstance(item, Lead) or item.conductor is None or item.conductor.endswith("AWG") is sold_in_feet(country)
-    )
+    """Whether a lead has the plug of a country: its size is one that leads are sold in there."""
+    return not isinstance(item, Lead) or item.conductor is None or item.conductor in lead_sizes(country)
 
 
 def _rented(item: Item) -> Item:

@@ -9,8 +9,8 @@ from evrant.core.base.estimate import Estimate, Share, estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.quantity import Figure
-from evrant.core.base.tables.conductors import ROLLED, USUAL_RATING, ohms_per_metre
-from evrant.core.base.tables.countries import DROP_SOURCE, MAINS, sold_in_feet
+from evrant.core.base.tables.conductors import ROLLED, USUAL_RATING, Conductor, ohms_per_metre
+from evrant.core.base.tables.countries import DROP_SOURCE, MAINS, lead_sizes
 from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
@@ -109,6 +109,12 @@ COVER = 1.5
 LEADS = (("3 m", 3.0, 8), ("5 m", 5.0, 11), ("10 m", 10.0, 19))
 LEADS_IN_FEET = (("10 ft", 3.05, 9), ("15 ft", 4.57, 12), ("25 ft", 7.62, 22))
 """Leads as shops have them: name, length [m], price [EUR]; common practice, no source."""
+SOLD: dict[Conductor, tuple[tuple[str, float, int], ...]] = {
+    "1.5 mm²": LEADS,
+    "14 AWG": LEADS_IN_FEET,
+    "2.0 mm²": LEADS,
+}
+"""The usual conductor of a lead, and the lengths it is sold in."""
 _KEPT: Memo[tuple[Margin, ...]] = Memo(8_000_000, lambda lines: 300 + 1800 * len(lines))
 
 
@@ -451,15 +457,15 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
 def _bought(studio: Studio, light: Light, margin: Margin) -> Iterable[Proposal]:
     """The shortest usual lead that reaches, to buy."""
     cord = light.head.cord.value if isinstance(light.head, (Flash, Lamp)) and light.head.cord else 0.0
-    feet = sold_in_feet(studio.brief.country)
-    for name, length, euros in LEADS_IN_FEET if feet else LEADS:
+    size = next(one for one in SOLD if one in lead_sizes(studio.brief.country))
+    for name, length, euros in SOLD[size]:
         key = f"lead-{name.replace(' ', '-')}-new"
         if margin.need is None or cord + length < margin.need or any(item.id == key for item in studio.gear):
             continue
-        gauge = {"conductor": "14 AWG", "rating": 15.0} if feet else {"conductor": "1.5 mm²", "rating": 16.0}
-        size = {"length": length, "mass": round(0.1 + 0.11 * length, 1), "packed_length": 0.3}
-        size |= {"packed_width": 0.28, "packed_height": 0.07}
-        lead = to_buy(studio, euros, kind="lead", id=key, name=f"Mains lead {name}", **gauge, **size)
+        gauge = {"conductor": size, "rating": USUAL_RATING[size]}
+        packed = {"packed_length": 0.3, "packed_width": 0.28, "packed_height": 0.07}
+        made = {"length": length, "mass": round(0.1 + 0.11 * length, 1), **packed, **gauge}
+        lead = to_buy(studio, euros, kind="lead", id=key, name=f"Mains lead {name}", **made)
         label = f"Buy a mains lead of {name} for it"
         use = SetFields(target=light.path, fields={"lead": key, "lead_on": None})
         yield Proposal(label, Several.model_validate({"edits": (lead, use), "label": label}))
