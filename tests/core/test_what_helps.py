@@ -12,6 +12,7 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.judge.rules.power.air import MOST, Stretch, stale
 from evrant.core.place.moves import change
+from evrant.core.studio.gear import Lead
 from evrant.core.studio.studio import Studio
 
 Data = dict[str, Any]
@@ -43,8 +44,15 @@ def test_a_flash_too_long_for_movement_is_made_up_for_by_iso_and_aperture() -> N
         assert after.margin is not None and found.margin is not None and after.margin > found.margin
 
 
-@pytest.mark.parametrize(("country", "words"), [("DE", "Buy a mains lead of 5 m"), ("US", "Buy a mains lead of 15 ft")])
-def test_the_shortest_lead_that_reaches_is_offered_to_buy(country: str, words: str) -> None:
+@pytest.mark.parametrize(
+    ("country", "words", "size"),
+    [
+        ("DE", "Buy a mains lead of 5 m", "1.5 mm²"),
+        ("US", "Buy a mains lead of 15 ft", "14 AWG"),
+        ("JP", "Buy a mains lead of 5 m", "2.0 mm²"),
+    ],
+)
+def test_the_shortest_lead_that_reaches_is_offered_to_buy(country: str, words: str, size: str) -> None:
     data = one_portrait()
     data["brief"] |= {"country": country}
     item(data, "head")["cord"] = 4.0
@@ -61,6 +69,7 @@ def test_the_shortest_lead_that_reaches_is_offered_to_buy(country: str, words: s
     assert line(after, "power.reach", KEY).verdict is not Verdict.SHORT
     bought = next(one for one in after.gear if one.id.endswith("-new"))
     assert bought.currency == studio.brief.currency and bought.status == "planned" and bought.price
+    assert isinstance(bought, Lead) and bought.conductor == size
 
 
 def test_stale_air_is_met_by_shorter_stretches() -> None:
