@@ -476,3 +476,21 @@ def test_the_table_of_a_card_on_the_command_line(tmp_path: Path, capsys: pytest.
     assert found["card"] == "card" and found["supports"][0]["works"] and found["supports"][0]["nearer_m"] == 0.0
     assert main(["supports", str(file), "--set", "s", "--card", "key"]) == 2
     assert "no card" in capsys.readouterr().err
+
+
+def test_where_a_light_and_a_card_meet_either_is_moved() -> None:
+    """Once: only the light was, and no further than a straight push would take it; past the corner of its legs that
+    was not enough."""
+    data = boarded()
+    studio = parse(data)
+    ledger = ledger_of(studio)
+    (met,) = [m for m in ledger.lines if m.code == "fit.overlap" and m.verdict is Verdict.SHORT]
+    assert set(met.about) == {"sets/s/lights/key", PATH}
+    ways = remedies_of(studio, met, ledger)
+    moved = {"key" if "the key" in one.label else "card" for one in ways if one.label.startswith("Move the")}
+    assert moved == {"key", "card"}
+    good = [one for one in ways if one.verdict is Verdict.CLEAR and not one.worse]
+    assert good
+    for one in good:
+        after = ledger_of(change(studio, EDIT.validate_python(one.edit)))
+        assert not [m for m in after.lines if m.code == "fit.overlap" and m.verdict is Verdict.SHORT]

@@ -91,6 +91,8 @@ HOLDER_WALL = Line(
 )
 FARTHEST_ASIDE = 9.0
 """Nothing is proposed to be pushed further than this [m]: a set goes no further at once."""
+FARTHER = 2.0
+"""So many times as far, where the shortest push, past a corner, does not do; project choice."""
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
@@ -351,12 +353,31 @@ def _light_remedies(
 
 
 def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Proposal]:
-    """Push the thing away from what it meets, along either plan axis and straight away from it."""
-    path = next((p for p in margin.about if p.startswith(scene.path + "/") and "/doors/" not in p), None)
-    if path is None or margin.at is None or margin.code in ("fit.ceiling", "fit.holder_ceiling"):
+    """Push a thing away from what it meets; where two of the set meet, the other one; then the whole set."""
+    own = [path for path in margin.about if path.startswith(scene.path + "/") and "/doors/" not in path]
+    if not own or margin.at is None or margin.code in ("fit.ceiling", "fit.holder_ceiling"):
         return
-    place = _place(scene, path)
+    place = _place(scene, own[0])
     if place is None or lack > FARTHEST_ASIDE:
+        return
+    yield from _pushed(scene, margin, own[0], lack, say, 3)
+    others = [one for one in own[1:2] if margin.code == "fit.overlap" and ("/props/" in one or "/lights/" in one)]
+    for path in others:
+        yield from _pushed(scene, margin, path, lack, say, 1)
+    for dx, dy in _ways(margin, *place)[:2]:
+        yield Proposal(
+            f"Move the whole set by {say.short_by(lack)} {_towards(scene, dx, dy)}",
+            Shift(target=scene.path, dx=round(dx * lack, 3), dy=round(dy * lack, 3)),
+        )
+    if margin.code == "fit.overlap" and FARTHER * lack <= FARTHEST_ASIDE:
+        for path in (own[0], *others):
+            yield from (replace(one, otherwise=True) for one in _pushed(scene, margin, path, FARTHER * lack, say, 0))
+
+
+def _pushed(scene: Scene, margin: Margin, path: str, lack: float, say: Say, ways: int) -> Iterable[Proposal]:
+    """One thing straight away from where it meets another, and so many ways along the room's axes."""
+    place = _place(scene, path)
+    if place is None or margin.at is None:
         return
     x, y = place
     name = _called(scene, path)
@@ -367,15 +388,10 @@ def _aside(scene: Scene, margin: Margin, lack: float, say: Say) -> Iterable[Prop
             f"Move the {name} by {say.short_by(lack)} straight away",
             SetFields(target=path, fields={"x": round(float(spot[0]), 3), "y": round(float(spot[1]), 3)}),
         )
-    for dx, dy in _ways(margin, x, y):
+    for dx, dy in _ways(margin, x, y)[:ways]:
         fields = {"x": round(x + dx * lack, 3), "y": round(y + dy * lack, 3)}
         yield Proposal(
             f"Move the {name} by {say.short_by(lack)} {_towards(scene, dx, dy)}", SetFields(target=path, fields=fields)
-        )
-    for dx, dy in _ways(margin, x, y)[:2]:
-        yield Proposal(
-            f"Move the whole set by {say.short_by(lack)} {_towards(scene, dx, dy)}",
-            Shift(target=scene.path, dx=round(dx * lack, 3), dy=round(dy * lack, 3)),
         )
 
 
