@@ -46,7 +46,7 @@ def test_its_bags_are_as_heavy_as_that_asks() -> None:
     made = background_standing(here)
     assert made is not None and not hasattr(made, "text")
     want = demand_of(here, made)  # type: ignore[arg-type]
-    both = bag_for(made, want)  # type: ignore[arg-type]
+    both = bag_for(made, want, "metric")  # type: ignore[arg-type]
     data["sets"][0]["background"]["bag"] = both / 2
     again = background_standing(scene(data))
     push = float(again.stability(0.3).push)  # type: ignore[union-attr]

@@ -3,6 +3,7 @@
 import copy
 import json
 import math
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ from hypothesis import strategies as st
 from evrant.catalogue import load
 from evrant.cli import main
 from evrant.core.base.margins import Margin, Remedy, Verdict
-from evrant.core.base.tables.supports import BAGS, FEETLESS, Demand
+from evrant.core.base.tables.supports import BAGS, FEETLESS, POUNDS, Demand
 from evrant.core.edits.language import Light, SetFields
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
@@ -596,10 +597,20 @@ def test_a_telephone_on_its_tripod_needs_no_bags() -> None:
     assert found.need == pytest.approx(1.0) and found.verdict is not Verdict.SHORT
 
 
-def test_weights_come_in_sizes() -> None:
+@pytest.mark.parametrize(("units", "sizes"), [("metric", BAGS), ("imperial", [lb * 0.45359237 for lb in POUNDS])])
+def test_weights_come_in_sizes(units: str, sizes: Sequence[float]) -> None:
+    """Whole kilograms, or whole pounds: once a stand in the United States was to be given 8.8 lb."""
     data = one_portrait()
+    data["brief"]["units"] = units
+    data["sets"][0]["lights"][0]["bag"] = None
     made = rigged(scene(parse(data)))
-    assert made.lights[0].bag in BAGS
+    assert any(made.lights[0].bag == pytest.approx(size) for size in sizes)
+    pairs = [size / 2 for size in (*sizes, *range(1, 100))] if units == "metric" else [size / 2 for size in sizes]
+    assert made.background.bag is None or any(made.background.bag == pytest.approx(half) for half in pairs)
+    told = judged(data, "support.push", "sets/s/lights/key")
+    ways = [one.label for one in remedies_of(parse(data), told, ledger_of(parse(data)))]
+    said = [float(label.split()[1]) for label in ways if label.startswith("Hang ")]
+    assert said and all(mass in (BAGS if units == "metric" else POUNDS) for mass in said)
 
 
 # --- what could hold it ------------------------------------------------------------------------------

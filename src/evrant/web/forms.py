@@ -18,10 +18,9 @@ from evrant.core.base.model import Model, Note
 from evrant.core.base.quantity import ORIGINS, Figure, Quantity
 from evrant.core.base.tables.bodies import BODIES, CHILDREN
 from evrant.core.base.tables.countries import MAINS
-from evrant.core.base.units import CannotRead, Units, read, read_length, show_number
+from evrant.core.base.units import KG_PER_POUND, CannotRead, Units, read, read_length, show_number
 from evrant.core.studio.shots import Subject
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import KG_PER_POUND
 from evrant.web.hashed import hashed_once
 
 Widget = Literal["figure", "text", "area", "choice", "check", "colour"]

@@ -11,6 +11,7 @@ from typing import Literal
 import pint
 
 Units = Literal["metric", "imperial"]
+KG_PER_POUND = 0.45359237  # exact
 
 MM_PER_INCH = 25.4  # exact, international yard and pound agreement of 1959
 _SIGNS = str.maketrans({"′": "'", "’": "'", "″": '"', "”": '"', "“": '"', "−": "-", "\u00a0": " ", "\u202f": " "})

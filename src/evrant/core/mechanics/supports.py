@@ -13,7 +13,6 @@ import numpy as np
 from evrant.core.base.quantity import Figure
 from evrant.core.base.tables.supports import (
     BAG_LOW,
-    BAGS,
     CENTRE_OF_STAND,
     FEETLESS,
     FRICTION,
@@ -23,7 +22,9 @@ from evrant.core.base.tables.supports import (
     SUBJECT_MASSES,
     Demand,
     demand,
+    weights_in,
 )
+from evrant.core.base.units import Units
 from evrant.core.mechanics import standing
 from evrant.core.mechanics.standing import Array, Stability
 from evrant.core.space.booms import boom_out, pivot_of
@@ -379,9 +380,9 @@ def friction_of(scene: Scene) -> float:
     return FRICTION.get(scene.room.floor or "", min(FRICTION.values()))
 
 
-def bag_for(made: Standing, want: Demand, where: str = "low on the column", spare: float = 0.0) -> float:
-    """Bag that makes it bear what it must with `spare` more of it [kg], of the sizes they come in; infinite where none
-    does."""
+def bag_for(made: Standing, want: Demand, units: Units, where: str = "low on the column", spare: float = 0.0) -> float:
+    """Bag that makes it bear what it must with `spare` more of it [kg], of the sizes they come in where things are told
+    in such units; infinite where none does."""
     needed = standing.bag_needed(
         made.masses,
         made.places,
@@ -391,7 +392,7 @@ def bag_for(made: Standing, want: Demand, where: str = "low on the column", spar
         want.angle * (1 + spare),
         want.push * (1 + spare) / made.alone,
     )
-    return next((size for size in (0.0, *BAGS) if size >= needed - 1e-9), math.inf)
+    return next((size for size in (0.0, *weights_in(units)) if size >= needed - 1e-9), math.inf)
 
 
 def leg_under_load(made: Standing) -> float:

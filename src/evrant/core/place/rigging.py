@@ -7,6 +7,7 @@ import math
 from dataclasses import replace
 
 from evrant.core.base.tables.supports import Demand
+from evrant.core.base.units import KG_PER_POUND, Units
 from evrant.core.mechanics.beams import counterweight
 from evrant.core.mechanics.supports import (
     Missing,
@@ -53,7 +54,7 @@ def rigged(scene: Scene) -> SetPlan:
     bare = replace(scene, plan=plan.changed(background=background.changed(bag=None)))
     made = background_standing(bare)
     if isinstance(made, Standing):
-        mass = pair_of_bags(made, demand_of(scene, made))
+        mass = pair_of_bags(made, demand_of(scene, made), scene.brief.units)
         background = background.changed(bag=mass if 0 < mass < HEAVIEST else None)
     props = tuple(weighted_card(scene, prop) if prop.support else prop for prop in plan.props)
     return plan.changed(lights=tuple(lights), props=props, background=background, camera=_steadied(scene))
@@ -66,16 +67,16 @@ def _steadied(scene: Scene) -> CameraPlace:
     if not isinstance(made, Standing):
         return place
     want = demand_of(scene, made)
-    if bag_for(made, want) <= 0:
+    if bag_for(made, want, scene.brief.units) <= 0:
         return place.changed(bag=None)
-    mass = bag_for(made, want, spare=SPARE)
+    mass = bag_for(made, want, scene.brief.units, spare=SPARE)
     return place.changed(bag=mass if mass < HEAVIEST else None)
 
 
-def pair_of_bags(made: Standing, want: Demand) -> float:
-    """Bag on each of two stands [kg]: half of what one in the middle would need."""
-    both = bag_for(made, want, spare=SPARE)
-    return both if math.isinf(both) else math.ceil(both) / 2
+def pair_of_bags(made: Standing, want: Demand, units: Units) -> float:
+    """Bag on each of two stands [kg]: half of what one in the middle would need, in halves of what they are told in."""
+    both, unit = bag_for(made, want, units, spare=SPARE), 1.0 if units == "metric" else KG_PER_POUND
+    return both if math.isinf(both) else math.ceil(both / unit - 1e-9) * unit / 2
 
 
 def _at_hand(scene: Scene, used: dict[str, int]) -> list[Part]:
@@ -132,7 +133,7 @@ def weighted(scene: Scene, light: Light) -> LightPlace:
     leg = float(round(leg_under_load(made) % 360))
     turned = light_standing(replace(light, place=place.changed(bag=None, leg=leg)), joint, others)
     assert isinstance(turned, Standing)
-    mass = bag_for(turned, demand_of(scene, made), spare=SPARE)
+    mass = bag_for(turned, demand_of(scene, made), scene.brief.units, spare=SPARE)
     return place.changed(leg=leg, bag=mass if 0 < mass < HEAVIEST else None, bag_at="low on the column")
 
 
@@ -141,7 +142,7 @@ def weighted_card(scene: Scene, place: PropPlace) -> PropPlace:
     made = card_standing(scene, place.changed(bag=None))
     if not isinstance(made, Standing):
         return place
-    mass = bag_for(made, demand_of(scene, made), spare=SPARE)
+    mass = bag_for(made, demand_of(scene, made), scene.brief.units, spare=SPARE)
     return place.changed(bag=mass if 0 < mass < HEAVIEST else None)
 
 

@@ -4,10 +4,9 @@ import math
 from dataclasses import dataclass
 
 from evrant.core.base.tables import money
-from evrant.core.base.units import Units, show_gap, show_length, show_number
+from evrant.core.base.units import KG_PER_POUND, Units, show_gap, show_length, show_number
 from evrant.core.studio.brief import Brief
 
-KG_PER_POUND = 0.45359237  # exact
 LITRES_PER_CUBIC_FOOT = 28.316846592  # exact
 FEET_PER_METRE = 1 / 0.3048  # exact
 

@@ -8,6 +8,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from evrant.core.base.units import KG_PER_POUND, Units
+
 GRAVITY = 9.81
 PUSH_HEIGHT = 1.0
 """Height at which someone brushes past a stand [m]; lower stands are pushed at their top."""
@@ -40,6 +42,15 @@ CAUTION = {"light": 0.6, "usual": 1.0, "strict": 1.5}
 """Three stages: alone and careful; as most work; a room of strangers, or insured work. Project choice."""
 BAGS = (0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 12.5, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0)
 """Sizes weights are offered in [kg]."""
+POUNDS = (1.0, 2.0, 5.0, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 80.0, 100.0, 120.0, 150.0, 200.0)
+"""Sizes weights are offered in where they are told in pounds [lb]; common practice, no source."""
+
+
+def weights_in(units: Units) -> tuple[float, ...]:
+    """Sizes weights are offered in, as they are told [kg]."""
+    return BAGS if units == "metric" else tuple(pounds * KG_PER_POUND for pounds in POUNDS)
+
+
 PLAIN = (6.0, 20.0, "people who know where it stands")
 RAISED: dict[str, tuple[float, float, str]] = {
     "castors": (10.0, 30.0, "castors"),

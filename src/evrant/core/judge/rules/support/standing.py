@@ -342,10 +342,10 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     made = light_standing(light, joint_of(scene, light), shared(scene, light)) if light else _built(scene, path)
     if not isinstance(made, Standing):
         return
-    want = demand_of(scene, made)
+    want, units = demand_of(scene, made), scene.brief.units
     bare = replace(made, carried=tuple(one for one in made.carried if one.what != "bag"))
     if light is None:
-        mass = pair_of_bags(bare, want) if path.endswith("background") else bag_for(bare, want, spare=0.1)
+        mass = pair_of_bags(bare, want, units) if path.endswith("background") else bag_for(bare, want, units, spare=0.1)
         if math.isfinite(mass):
             words = f"Hang {say.mass(mass)} on each stand" if path.endswith("background") else f"Hang {say.mass(mass)}"
             yield Proposal(f"{words}, low", SetFields(target=path, fields={"bag": mass}))
@@ -357,8 +357,8 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         bare_light = replace(light, place=light.place.changed(leg=leg, bag=None))
         turned = light_standing(bare_light, joint_of(scene, light), shared(scene, light))
         if isinstance(turned, Standing):
-            options.append((bag_for(turned, want, spare=0.1), leg, "low on the column"))
-    options += [(bag_for(bare, want, where, 0.1), None, where) for where in BAG_PLACES]
+            options.append((bag_for(turned, want, units, spare=0.1), leg, "low on the column"))
+    options += [(bag_for(bare, want, units, where, 0.1), None, where) for where in BAG_PLACES]
     yield from _bags(say, path, options)
     yield from other_supports(studio, light, ("tripod",))
 
@@ -367,7 +367,7 @@ def _bag_on_card(scene: Scene, path: str) -> Iterable[Proposal]:
     place = by_id(scene.plan.props, path.rsplit("/", 1)[-1])
     made = card_standing(scene, place.changed(bag=None)) if place is not None else None
     if isinstance(made, Standing):
-        mass = bag_for(made, demand_of(scene, made), spare=0.1)
+        mass = bag_for(made, demand_of(scene, made), scene.brief.units, spare=0.1)
         if 0 < mass <= HEAVIEST_BAG:
             yield Proposal(f"Hang {Say.of(scene.brief).mass(mass)}, low", SetFields(target=path, fields={"bag": mass}))
 
