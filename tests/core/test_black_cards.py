@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from helpers.products import product
 from helpers.studios import item, packed, parse
-from helpers.windows import at_hand, by_day, put, window
+from helpers.windows import at_hand, by_day, painted, put, state_of, the_scene, window
 
 from evrant.core.base.margins import Margin, Remedy, Verdict
 from evrant.core.edits.language import EDIT
@@ -15,10 +15,8 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.light import account
 from evrant.core.light.cards import taken
-from evrant.core.light.lit import Lit, lit
 from evrant.core.place.moves import change
 from evrant.core.search.arrange.search import arrange
-from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
 
 Data = dict[str, Any]
@@ -31,25 +29,12 @@ def room(lrv: float, far: float, width: float = 1.0, height: float = 1.5, angle:
     black = {"kind": "board", "id": "card", "name": "Black card", "surface": "black", "width": width, "height": height}
     data["gear"].append(packed(black))
     put(data, angle, far)
-    for wall in data["room"]["walls"]:
-        wall["finish"] = {"lrv": lrv, "colour": "#ffffff"}
-    data["room"]["ceiling"]["lrv"] = lrv
-    data["room"]["floor_finish"] = {"lrv": lrv, "colour": "#ffffff"}
-    return data
-
-
-def solved(data: Data, patches: int = 140) -> tuple[Scene, Lit]:
-    studio = parse(data)
-    scene = scene_of(studio, studio.sets[0])
-    assert scene is not None
-    state = lit(scene, patches)
-    assert isinstance(state, Lit)
-    return scene, state
+    return painted(data, lrv)
 
 
 def takes(data: Data, patches: int = 140) -> float:
-    scene, state = solved(data, patches)
-    found = taken(state, scene.plan.props[0])
+    scene = the_scene(data)
+    found = taken(state_of(scene, patches), scene.plan.props[0])
     assert found is not None
     return found.stops
 
@@ -74,9 +59,9 @@ def test_it_takes_what_rays_through_it_would_have_brought() -> None:
     """Independent: rays from the face, spread by the cosine to the dark side, to the planes of an empty room; what
     each plane gives off is read at the place a ray meets it, and a ray that crosses the card brings nothing. What the
     card changes in the rest of the room is left out."""
-    scene, state = solved(room(70, 0.5), 1200)
+    scene = the_scene(room(70, 0.5))
     place = scene.plan.props[0]
-    found = taken(state, place)
+    found = taken(state_of(scene, 1200), place)
     assert found is not None and found.where == "shadow side" and scene.face is not None and place.x is not None
     out, settled = account.leaving(found.without), found.without.settled
     assert out is not None and settled is not None

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 from helpers.studios import packed, parse
-from helpers.windows import at_hand, by_day, window
+from helpers.windows import at_hand, by_day, painted, state_of, the_scene, window
 
 from evrant.core.base.margins import Margin, Remedy, Verdict
 from evrant.core.edits.language import EDIT
@@ -15,28 +15,14 @@ from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.light import account
 from evrant.core.light.cards import lift
-from evrant.core.light.lit import Lit, lit
 from evrant.core.place.moves import change
 from evrant.core.search.arrange.search import arrange
-from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio
 
 Data = dict[str, Any]
 SIDE = window("north", 1.3)
 """Beside the sitter, who looks along the window."""
-
-
-def the_scene(data: Data) -> Scene:
-    studio = parse(data)
-    found = scene_of(studio, studio.sets[0])
-    assert found is not None
-    return found
-
-
-def state_of(scene: Scene, patches: int = 140) -> Lit:
-    found = lit(scene, patches)
-    assert isinstance(found, Lit)
-    return found
 
 
 def gives(data: Data, number: int = 0) -> float:
@@ -56,14 +42,6 @@ def better(data: Data) -> dict[str, Remedy]:
     found = line(studio)
     assert found is not None
     return {one.label: one for one in remedies_of(studio, found, ledger_of(studio))}
-
-
-def painted(data: Data, lrv: float) -> Data:
-    for wall in data["room"]["walls"]:
-        wall["finish"] = {"lrv": lrv, "colour": "#ffffff"}
-    data["room"]["ceiling"]["lrv"] = lrv
-    data["room"]["floor_finish"] = {"lrv": lrv, "colour": "#ffffff"}
-    return data
 
 
 def sized(data: Data, width: float, height: float) -> Data:

@@ -1,9 +1,10 @@
-"""Sets by the window, with reflectors."""
+"""Sets by the window, with cards."""
 
 import math
 from typing import Any
 
-from evrant.core.space.scene import scene_of
+from evrant.core.light.lit import Lit, lit
+from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.studio import Studio
 from helpers.studios import one_portrait, packed, parse
 
@@ -49,3 +50,25 @@ def at_hand(data: Data) -> Studio:
     for one in data["gear"]:
         one["status"] = "owned"
     return parse(data)
+
+
+def painted(data: Data, lrv: float) -> Data:
+    """A room of one grey."""
+    for wall in data["room"]["walls"]:
+        wall["finish"] = {"lrv": lrv, "colour": "#ffffff"}
+    data["room"]["ceiling"]["lrv"] = lrv
+    data["room"]["floor_finish"] = {"lrv": lrv, "colour": "#ffffff"}
+    return data
+
+
+def the_scene(data: Data) -> Scene:
+    studio = parse(data)
+    found = scene_of(studio, studio.sets[0])
+    assert found is not None
+    return found
+
+
+def state_of(scene: Scene, patches: int = 140) -> Lit:
+    found = lit(scene, patches)
+    assert isinstance(found, Lit)
+    return found
