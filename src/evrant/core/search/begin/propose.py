@@ -113,7 +113,9 @@ class _Work:
     reasons: dict[str, str] = field(default_factory=dict)
     """Why a shot was not made when it was last tried, by its name."""
     met: dict[str, Counter[str]] = field(default_factory=dict)
-    """Why recipes of a shot failed and how often, by its id."""
+    """Why recipes of a shot failed and how often in the character at hand, by its id."""
+    ever: dict[str, Counter[str]] = field(default_factory=dict)
+    """The same in all that were tried."""
 
     def late(self) -> bool:
         return self.clock() >= min(self.until, self.step) or self.stop()
@@ -121,6 +123,10 @@ class _Work:
     def over(self) -> bool:
         """Whether nothing more is to be begun."""
         return self.clock() >= self.until or self.stop()
+
+    def failed(self, shot: str, why: str) -> None:
+        for told in (self.met, self.ever):
+            told.setdefault(shot, Counter()).update((why,))
 
     def spend(self, seconds: float) -> None:
         """So long for what comes next."""
@@ -211,7 +217,7 @@ def _reaches_none(studio: Studio, library: Sequence[Item]) -> bool:
 
 def _why_not(studio: Studio, shot: Shot, work: _Work) -> str:
     """Why nothing makes a shot; where it finds no place in the room even without lights, how much room it wants."""
-    why = _told_better(work.reasons.get(shot.name, NOTHING), shot, work)
+    why = _told_better(work.reasons.get(shot.name, NOTHING), work.ever.get(shot.id, Counter()))
     if work.stop() or has_place(studio, shot, clock=work.clock):
         return why
     say, room = Say.of(studio.brief), studio.room.footprint
@@ -226,9 +232,8 @@ def _why_not(studio: Studio, shot: Shot, work: _Work) -> str:
     )
 
 
-def _told_better(why: str, shot: Shot, work: _Work) -> str:
+def _told_better(why: str, met: Counter[str]) -> str:
     """What recipes of a shot failed by most often, where no more is known of it than that the time was too short."""
-    met = work.met.get(shot.id, Counter[str]())
     often = [line for line, _ in met.most_common() if line.endswith(".")][:OFTEN]
     return f"{NOTHING}; most often: {' '.join(often)}" if often and why in (OPEN, NOTHING) else why
 
@@ -240,7 +245,7 @@ def _dearer(studio: Studio, library: Sequence[Item], work: _Work) -> Iterator[Pr
         if work.over() or character.budget is not None:
             continue
         work.tell(f"{character.words}: the least change that works, for more money", None)
-        draft = _Draft(_started(studio, character))
+        draft, work.met = _Draft(_started(studio, character)), {}
         work.spend(AS_ASKED)
         if not _changed(draft, (), ANY_SUM, character.light, work):
             continue
@@ -298,7 +303,7 @@ def _proposals(studio: Studio, character: Character, work: _Work) -> Iterator[Pr
     """A character worked out: what the money makes; then with what that leaves out changed so that it can be made; and
     where it does not reach, what it takes as asked for."""
     as_asked = _started(studio, character)
-    draft = _Draft(as_asked)
+    draft, work.met = _Draft(as_asked), {}
     budget = float(studio.brief.budget or 0) if character.budget is None else character.budget
     work.spend(KIT)
     answer = _kit(draft.studio, budget, work)
@@ -328,7 +333,7 @@ def _takes_another_lens(made: Proposal) -> bool:
 def _with_own_lens(studio: Studio, character: Character, dear: Proposal, work: _Work) -> Proposal | None:
     """What the least change of each picture makes for less than another lens takes, where that is as many."""
     work.tell(f"{character.words}: without another lens", None)
-    draft, less = _Draft(_started(studio, character)), dear.cost - 1.0
+    draft, less, work.met = _Draft(_started(studio, character)), dear.cost - 1.0, {}
     work.spend(CHANGING)
     others = {shot.id for shot in studio.shots if shot.name in dear.missing}
     if not _changed(draft, others, less, character.light, work):
@@ -363,7 +368,7 @@ def _kit(studio: Studio, budget: float, work: _Work) -> Best | None:
         stop=work.late,
         helper=work.helper,
         clock=work.clock,
-        failed=lambda shot, why: work.met.setdefault(shot, Counter()).update((why,)),
+        failed=work.failed,
     )
     for told in answer["shots"]:
         if not told["made"] and told["why"]:
@@ -387,7 +392,7 @@ def _changed(draft: _Draft, made: Collection[str], budget: float, light: Lights,
                 cents,
                 light=light,
                 dearer=False,
-                whys=work.met.get(shot.id, ()),
+                whys=work.ever.get(shot.id, ()),
                 stop=work.late,
                 clock=work.clock,
             )
@@ -427,7 +432,7 @@ def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, wo
         cost,
         buy,
         made,
-        {shots[key].name: _told_better(words, shots[key], work) for key, words in why.items()},
+        {shots[key].name: _told_better(words, work.met.get(key, Counter())) for key, words in why.items()},
         tuple(dict.fromkeys(_changes(character, draft, studio, made))),
         settled,
         cost > float(studio.brief.budget or 0),
