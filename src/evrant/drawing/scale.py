@@ -2,10 +2,9 @@
 
 from functools import lru_cache
 
-from evrant.core.studio.brief import Units
+from evrant.core.base.units import FOOT, Units
 from evrant.drawing.svg import element, line, text
 
-FOOT = 0.3048
 ROOMS = 256
 """Tapes of so many views are kept."""
 

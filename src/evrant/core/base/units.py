@@ -12,6 +12,8 @@ import pint
 
 Units = Literal["metric", "imperial"]
 KG_PER_POUND = 0.45359237  # exact
+FOOT = 0.3048
+"""[m], exact."""
 
 MM_PER_INCH = 25.4  # exact, international yard and pound agreement of 1959
 _SIGNS = str.maketrans({"′": "'", "’": "'", "″": '"', "”": '"', "“": '"', "−": "-", "\u00a0": " ", "\u202f": " "})

@@ -4,11 +4,10 @@ import math
 from dataclasses import dataclass
 
 from evrant.core.base.tables import money
-from evrant.core.base.units import KG_PER_POUND, Units, show_gap, show_length, show_number
+from evrant.core.base.units import FOOT, KG_PER_POUND, Units, show_gap, show_length, show_number
 from evrant.core.studio.brief import Brief
 
 LITRES_PER_CUBIC_FOOT = 28.316846592  # exact
-FEET_PER_METRE = 1 / 0.3048  # exact
 
 
 @dataclass(frozen=True)
@@ -45,14 +44,14 @@ class Say:
     def area(self, square_metres: float) -> str:
         """A floor or a surface: 2.4 m², 26 sq ft."""
         if self.units == "imperial":
-            feet = square_metres * FEET_PER_METRE**2
+            feet = square_metres / FOOT**2
             return f"{show_number(feet, 0 if feet >= 9.95 else 1)} sq ft"
         return f"{show_number(square_metres, 1)} m²"
 
     def volume(self, cubic_metres: float) -> str:
         """A room: 23 m³, 810 cu ft."""
         if self.units == "imperial":
-            return f"{show_number(cubic_metres * FEET_PER_METRE**3, 0)} cu ft"
+            return f"{show_number(cubic_metres / FOOT**3, 0)} cu ft"
         return f"{show_number(cubic_metres, 0)} m³"
 
     def warmer(self, kelvin: float) -> str:

@@ -7,6 +7,8 @@ printed there.
 
 from typing import Literal
 
+from evrant.core.base.units import FOOT
+
 Conductor = Literal[
     "0.75 mm²", "1.0 mm²", "1.25 mm²", "1.5 mm²", "2.0 mm²", "2.5 mm²",
     "18 AWG", "16 AWG", "14 AWG", "12 AWG", "10 AWG",
@@ -17,7 +19,6 @@ IEC_20: dict[str, float] = {"0.75 mm²": 26.0, "1.0 mm²": 19.5, "1.5 mm²": 13.
 """[Ω/km] at 20 °C [1]."""
 JIS_20: dict[str, float] = {"1.25 mm²": 14.7, "2.0 mm²": 9.5}
 """[Ω/km] at 20 °C [3]."""
-FOOT = 0.3048
 TABLE_8: dict[str, float] = {"18 AWG": 7.95, "16 AWG": 4.99, "14 AWG": 3.14, "12 AWG": 1.98, "10 AWG": 1.24}
 """[Ω/kft] at 75 °C, stranded uncoated copper [2]."""
 USUAL_RATING: dict[str, float] = {

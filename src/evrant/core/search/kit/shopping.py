@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from evrant.core.base.margins import Margin
+from evrant.core.base.units import FOOT
 from evrant.core.buying.costs import planned
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.rules.light.exposure import POWER_FULL, SHUTTER
@@ -156,7 +157,7 @@ def _flash(item: Flash, spare: list[float], say: Say) -> Iterable[MustHave]:
 
 def _guide(metres: float, say: Say) -> str:
     """A guide number in whole metres or feet, never less than is needed."""
-    return f"{math.ceil(metres)} m" if say.units == "metric" else f"{math.ceil(metres / 0.3048)} ft"
+    return f"{math.ceil(metres)} m" if say.units == "metric" else f"{math.ceil(metres / FOOT)} ft"
 
 
 def _lamp(item: Lamp, spare: list[float]) -> Iterable[MustHave]:

@@ -9,6 +9,7 @@ from typing import Any
 from fastapi import APIRouter, Request, Response
 
 from evrant.core.base.memo import Memo
+from evrant.core.base.units import FOOT, Units
 from evrant.core.search.arrange.changes import Cell, shot_by_lens
 from evrant.core.space import framing
 from evrant.core.space.wanted import wanted
@@ -26,7 +27,12 @@ from evrant.web.show import page_of
 router = APIRouter()
 
 _LENSES: Memo[tuple[Cell, ...]] = Memo(2_000_000, lambda cells: 4_000)
-DISTANCES = (0.5, 0.75, 1.0, 1.5, 2.0, 2.5, 3.0, 4.0)
+DISTANCES: dict[Units, tuple[float, ...]] = {
+    "metric": (0.5, 0.75, 1.0, 1.5, 2.0, 2.5, 3.0, 4.0),
+    "imperial": tuple(feet * FOOT for feet in (1.5, 2.5, 4.0, 5.0, 6.0, 8.0, 10.0, 13.0)),
+}
+BEHIND: dict[Units, float] = {"metric": 1.0, "imperial": 3 * FOOT}
+"""How far behind the subject a background's width is told for [m]."""
 
 
 @dataclass(frozen=True)
@@ -54,14 +60,14 @@ def lenses(page: Page) -> Lenses:
 
 
 def _framing_card(page: Page, lens: Lens, body: Camera) -> dict[str, Any]:
-    """Distance → what fits, what is sharp, and how wide a background must be a metre behind."""
+    """Distance → what fits, what is sharp, and how wide a background must be some way behind."""
     assert lens.focal is not None and body.sensor_width is not None and body.sensor_height is not None
     say, focal = page.say, lens.focal.value
     long, short = body.sensor_width.value, body.sensor_height.value
     stop = next((s.aperture.value for s in page.studio.shots if s.aperture), 8.0)
     blur = framing.blur_circle(long, short)
-    rows = []
-    for far in DISTANCES:
+    rows, behind = [], BEHIND[say.units]
+    for far in DISTANCES[say.units]:
         if far < focal * 1.2 or (lens.nearest and far < lens.nearest.value):
             continue
         wide, high = framing.frame_at(far, focal, short), framing.frame_at(far, focal, long)
@@ -71,7 +77,7 @@ def _framing_card(page: Page, lens: Lens, body: Camera) -> dict[str, Any]:
                 "far": say.length(far),
                 "frame": f"{say.length(wide)} × {say.length(high)}",
                 "sharp": "to the horizon" if math.isinf(end) else say.length(end - near),
-                "ground": say.length(wide * (far + 1.0) / far),
+                "ground": say.length(wide * (far + behind) / far),
                 "value": (far, wide, high),
             }
         )
@@ -79,6 +85,7 @@ def _framing_card(page: Page, lens: Lens, body: Camera) -> dict[str, Any]:
         "lens": lens,
         "rows": rows,
         "stop": f_words(stop),
+        "behind": f"Background {say.length(behind)} behind",
         "fits": _what_fits(page, lens, body),
         "cone": _cone(rows),
     }
