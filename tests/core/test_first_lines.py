@@ -1,5 +1,6 @@
 """What makes all else moot stands first, with its remedy: no light, a thing in the air, no tripod, no transmitter."""
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -11,6 +12,7 @@ from evrant.core.edits.language import EDIT
 from evrant.core.judge.ledger import ledger_of, lines_of_set
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.place.moves import change
+from evrant.core.space.scene import scene_of
 from evrant.core.studio.studio import Studio
 from evrant.demo import demo_studio
 
@@ -166,6 +168,26 @@ def test_people_hold_still_longer_than_animals_and_things_for_ever() -> None:
     assert lines(parse(data), "frame.still")[0].margin == pytest.approx(-1.06, abs=0.02)
     data["shots"][0] |= {"subjects": [BOTTLE], "crop": "whole subject"}
     assert lines(parse(data), "frame.still") == []
+
+
+@pytest.mark.parametrize(("crop", "high"), [("full length", 1.69 * 1.14), ("head and shoulders", None)])
+def test_who_moves_on_purpose_smears_under_light_that_stays_on(crop: str, high: float | None) -> None:
+    """By hand: 3 m/s in 1/60 s are 5 cm, in 1/2000 s 1.5 mm; a thousandth of a frame of 1.93 m is 1.9 mm. Once this
+    was Clear at 1/60 s."""
+    data = one_portrait()
+    by_hand(data)
+    data["shots"][0] |= {"shutter": 1 / 60, "crop": crop, "movement": 0.4}
+    here = scene_of(parse(data), parse(data).sets[0])
+    assert here is not None and here.wanted is not None
+    tall = here.wanted.height.value
+    assert high is None or tall == pytest.approx(high, rel=0.01)
+    found = lines(parse(data), "frame.still")[0]
+    assert found.verdict is Verdict.SHORT and "5 cm" in found.reason
+    assert found.margin == pytest.approx(math.log2(tall / 1000 / (3.0 / 60)), abs=0.01)
+    data["shots"][0]["shutter"] = 1 / 4000
+    after = lines(parse(data), "frame.still")[0]
+    assert after.margin == pytest.approx(math.log2(tall / 1000 / (3.0 / 4000)), abs=0.01)
+    assert (after.verdict is Verdict.CLEAR) is (tall > 1.5)
 
 
 def test_a_flash_in_the_dark_and_a_film_ask_nothing_of_the_hand() -> None:

@@ -531,6 +531,12 @@ MISTAKES = [
         both(by_day(30, card=0.6, height=0.5), bed_under(0.05)),
         "support.card",
     ),
+    Mistake(
+        "movement by a window in 1/60 s",
+        both(by_day(85), shot(movement=0.4, shutter=1 / 60)),
+        "frame.still",
+        both(by_day(85), shot(movement=0.4, shutter=1 / 4000)),
+    ),
     Mistake("forgotten receivers and clamps", both(light("rim", x=1.2, y=3.4), kit("trigger")), "trigger.receivers"),
 ]
 

@@ -24,6 +24,10 @@ SHOULDERS, ELBOWS = 0.27, 0.32
 """Width that head and shoulders, and longer crops, must hold as a share of stature."""
 OVERLAP = 0.15
 """What neighbouring parts of a joined picture share."""
+SPEED = 3.0
+"""How fast who has room to move does so [m/s]; common practice, no source."""
+SMEAR = 1e-3
+"""What of the frame's height a movement smears without being seen; project choice."""
 OVERHEAD = 60.0
 """Looking down by this angle and more, the camera hangs over the subject [degrees]."""
 
@@ -55,6 +59,13 @@ def wanted(shot: Shot) -> Wanted | None:
     It carries no ± of the subjects' own figures: rules ask for those through the scene's twins.
     """
     return _WANTED.get("", (shot,), partial(_wanted, shot))
+
+
+def freezes_in(shot: Shot) -> float | None:
+    """Longest time in which a movement does not show [s]; None for a shot whose subject has no room to move."""
+    asked = wanted(shot)
+    moves = shot.movement is not None and shot.movement.value > 0
+    return SMEAR * asked.height.value / SPEED if moves and asked is not None else None
 
 
 def _wanted(shot: Shot) -> Wanted | None:

@@ -18,6 +18,7 @@ from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit, pulsed
 from evrant.core.light.softness import glare
 from evrant.core.space.scene import Scene
+from evrant.core.space.wanted import SMEAR, SPEED
 from evrant.core.studio.gear import Flash, Gel, Lamp
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say, f_words, time_words
@@ -125,7 +126,7 @@ GLARE = Line(
     asks="Do the lights show in glasses?",
     step="light",
 )
-ENOUGH, MOST_MIRED, DRIFT, SPEED = 5.0, 30.0, 20.0, 3.0
+ENOUGH, MOST_MIRED, DRIFT = 5.0, 30.0, 20.0
 BESIDE = 3.0
 """Stops the planned continuous light should lie over the room's lamps; common practice, no source."""
 DARK = 12.0
@@ -392,7 +393,7 @@ def _freeze(scene: Scene, state: Lit) -> Iterable[Margin]:
             title=title,
         )
         return
-    limit = scene.wanted.height.value / 1000
+    limit = SMEAR * scene.wanted.height.value
     power = float(state.powers[state.key])
     smear = SPEED * duration * _half(beam.light.head, power)
     yield judge(

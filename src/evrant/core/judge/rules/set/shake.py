@@ -9,10 +9,11 @@ from evrant.core.base.tables.steps import ISOS, longest_within
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.space.scene import Scene
+from evrant.core.space.wanted import SPEED, freezes_in
 from evrant.core.studio.gear import Flash, Stand
 from evrant.core.studio.shots import LIVING
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import time_words
+from evrant.core.studio.words import Say, time_words
 
 SHAKE = Line(
     "frame.shake",
@@ -32,8 +33,9 @@ STILL = Line(
     "Holding still",
     "stop",
     Basis(
-        "time ≤ 1/60 s for people who hold still, 1/125 s for animals, under light that stays on, ± 1 stop",
-        "Common practice, no source",
+        "time ≤ 1/60 s for people who hold still, 1/125 s for animals, under light that stays on, ± 1 stop; who has "
+        "room to move does so at 3 m/s and smears no more than a thousandth of the frame's height",
+        "Common practice, no source; what of a smear shows is the project's choice",
         "common practice",
     ),
     asks="Is the shutter short enough for who is in the picture?",
@@ -64,20 +66,34 @@ def margins(scene: Scene) -> Iterable[Margin]:
             short="By hand this time blurs the picture.",
             reason=f"{time_words(time)}; without a tripod this lens{cropped} takes about {time_words(longest)}.",
         )
+    yield from _held_still(scene, time)
+
+
+def _held_still(scene: Scene, time: float) -> Iterable[Margin]:
+    """Against who holds still, or against who moves on purpose."""
     kinds = {one.kind for one in scene.shot.subjects} & LIVING
-    if kinds:
-        most = PEOPLE if kinds == {"person"} else ANIMALS
-        yield judge(
-            STILL,
-            (f"shots/{scene.shot.id}", scene.path),
-            Estimate(math.log2(most / time), (Share("stillness of the subject", UNSURE),)),
-            need=time,
-            have=most,
-            clear="The subject holds still for so long.",
-            short="Nobody holds still for so long.",
-            reason=f"{time_words(time)}; {'people' if kinds == {'person'} else 'animals'} hold still for about "
-            f"{time_words(most)}.",
+    moving = freezes_in(scene.shot)
+    if not kinds:
+        return
+    who, still = ("people", PEOPLE) if kinds == {"person"} else ("animals", ANIMALS)
+    most = still if moving is None else min(moving, still)
+    reason = f"{time_words(time)}; {who} hold still for about {time_words(most)}."
+    if moving is not None:
+        say = Say.of(scene.brief)
+        reason = (
+            f"{time_words(time)}: a movement of {say.length(SPEED)} a second smears {say.length(SPEED * time)}; "
+            f"{say.length(SPEED * most)} do not show."
         )
+    yield judge(
+        STILL,
+        (f"shots/{scene.shot.id}", scene.path),
+        Estimate(math.log2(most / time), (Share("stillness of the subject", UNSURE),)),
+        need=time,
+        have=most,
+        clear="The subject holds still for so long." if moving is None else "Movement stands still.",
+        short="Nobody holds still for so long." if moving is None else "Movement smears.",
+        reason=reason,
+    )
 
 
 def _steady(scene: Scene) -> bool:
