@@ -232,6 +232,7 @@ def test_a_weight_on_a_card_s_stand_is_counted_listed_and_told() -> None:
     assert {one.words: one.minutes for one in setting_up(the_scene(data))}["Put 4 kg of weight on it"] == 0.5
     for mass, words in ((0.0, "14 kg"), (4.0, "18 kg")):  # 14 kg on the light's
         wanted = parts_wanted(parse(boarded(bag=mass)), load().all())
+        assert not parse(carded(0.0, bag=mass)).sets[0].props[0].hung, "there is no stand to hang it on"
         assert words in next(one.why for one in wanted if one.word == "weight bags")
     (step,) = [one for one in sheet_of(the_scene(data), calibrate(parse(data))).steps if one.key == "prop-card"]
     assert any("4 kg low on its column" in line for line in step.lines)

@@ -326,8 +326,8 @@ def _tables(scene: Scene, placed: dict[str, Mark], say: Say) -> Iterator[Step]:
         stand = scene.gear.get(place.support or "")
         if stand is not None:
             lines.append(f"Held by the {stand.called}, by its middle.")
-        if place.bag:
-            lines.append(f"{say.mass(place.bag)} low on its column.")
+        if place.hung:
+            lines.append(f"{say.mass(place.hung)} low on its column.")
         if place.height is not None:
             lines.append(f"Its underside at {say.length(place.height)}.")
         if place.tilt:
@@ -335,7 +335,7 @@ def _tables(scene: Scene, placed: dict[str, Mark], say: Say) -> Iterator[Step]:
         if place.turn:
             lines.append(f"Turned by {place.turn:.0f}° against the first wall.")
         minutes = TABLE if item.kind == "table" else BOARD
-        minutes += (STAND if stand is not None else 0.0) + (WEIGHT if place.bag else 0.0)
+        minutes += (STAND if stand is not None else 0.0) + (WEIGHT if place.hung else 0.0)
         mark = placed.get(f"prop-{place.id}")
         yield Step(
             f"prop-{place.id}", "Tables and cards", f"Set up the {item.called}", tuple(lines), minutes, mark=mark

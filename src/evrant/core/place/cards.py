@@ -26,10 +26,8 @@ WAYS = (0.0, 0.15, -0.15, 0.3, -0.3, 0.45, -0.45)
 """How much nearer, or below zero farther off, where it or its stand has no place as it stands [m]."""
 ON = -0.001
 """A point on the very edge of a top is on it [m]."""
-CLEAR = 0.05
-"""A card beside the picture keeps so far out of it [m]."""
 OUT_OF_PICTURE, LEAST_OFF = 0.12, 0.35
-"""A reflector keeps so far out of the picture, and is no nearer to the subject than that [m]; project choice."""
+"""A card keeps so far out of the picture, and is no nearer to the subject than that [m]; project choice."""
 MOVED = 0.3
 """A card is moved no farther onto a top it is beside [m]."""
 
@@ -75,17 +73,12 @@ def drawn_near(scene: Scene, place: PropPlace, way: float) -> PropPlace:
     return _at(place, off * min(way / max(float(np.hypot(*off)), 1e-9), 0.5))
 
 
-def beside_picture(scene: Scene, wide: float, off: float = 60.0, clear: float = CLEAR) -> float:
-    """How far from the face a card so wide [m], square to it and so far round from the nose [degrees], stands that just
-    clears the picture: (half the picture + wide/2 · cos + clear) / sin [m]."""
+def nearest_beside(scene: Scene, wide: float, off: float) -> float:
+    """How near to the face a card so wide [m], square to it and so far round from the nose [degrees], may stand outside
+    the picture: (half the picture + wide/2 · cos + what it keeps off) / sin [m]."""
     half = 0.25 if scene.wanted is None else scene.wanted.width / 2
     angle = math.radians(off)
-    return (half + wide / 2 * abs(math.cos(angle)) + clear) / max(abs(math.sin(angle)), 0.1)
-
-
-def nearest_beside(scene: Scene, wide: float, off: float) -> float:
-    """How near to the face a reflector so wide [m] is put, so far round from the nose [degrees] [m]."""
-    return max(beside_picture(scene, wide, off, OUT_OF_PICTURE), LEAST_OFF)
+    return max((half + wide / 2 * abs(math.cos(angle)) + OUT_OF_PICTURE) / max(abs(math.sin(angle)), 0.1), LEAST_OFF)
 
 
 def just_outside(scene: Scene, place: PropPlace, wide: float) -> tuple[float, PropPlace] | None:

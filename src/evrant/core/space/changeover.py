@@ -252,8 +252,8 @@ def _prop(say: Say, one: _Prop, other: _Prop) -> Iterable[Step]:
     a, b = one.place, other.place
     if a.support != b.support:
         yield Step("swap", f"{one.name}'s stand", "what holds it", 1.0)
-    if (a.bag or 0.0) != (b.bag or 0.0):
-        yield Step("set", f"{one.name}'s bag", say.mass(b.bag) if b.bag else "off", 0.5)
+    if a.hung != b.hung:
+        yield Step("set", f"{one.name}'s bag", say.mass(b.hung) if b.hung else "off", 0.5)
     yield from _moved(say, one.name, _place(a), _place(b), 0.5)
     if abs((a.turn - b.turn + 180) % 360 - 180) > TURNED or abs(a.tilt - b.tilt) > TURNED:
         yield Step("moves", one.name, f"turn it to {b.turn:.0f}°" + (f", tilt {b.tilt:.0f}°" if b.tilt else ""), 0.3)

@@ -93,8 +93,8 @@ def _surface(scene: Scene) -> Iterable[Task]:
         stand = scene.gear.get(prop.support or "")
         if item is not None and stand is not None:
             yield Task(f"Stand up the {stand.called} for the {item.called}", STAND)
-        if prop.bag:
-            yield Task(f"Put {Say.of(scene.brief).mass(prop.bag)} of weight on it", WEIGHT)
+        if prop.hung:
+            yield Task(f"Put {Say.of(scene.brief).mass(prop.hung)} of weight on it", WEIGHT)
 
 
 def _lights(scene: Scene) -> Iterable[Task]:

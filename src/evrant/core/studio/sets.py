@@ -151,6 +151,11 @@ class PropPlace(Model):
     support: Slug | None = Field(None, title="Held by", json_schema_extra={"gear": "stand"})
     bag: Weight | None = Field(None, title="Bag on its stand", json_schema_extra={"show": "kg"})
 
+    @property
+    def hung(self) -> float:
+        """Weight on its stand [kg]; nothing without one."""
+        return (self.bag or 0.0) if self.support else 0.0
+
 
 class Person(Model):
     """Someone in the room besides the subject."""

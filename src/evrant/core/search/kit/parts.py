@@ -85,7 +85,7 @@ def _weights(
     masses = []
     for scene in scenes:
         ground = (scene.plan.background.bag or 0.0) * 2
-        hung = [*(one.bag for one in scene.plan.lights), *(one.bag for one in scene.plan.props), scene.plan.camera.bag]
+        hung = [*(one.bag for one in scene.plan.lights), *(one.hung for one in scene.plan.props), scene.plan.camera.bag]
         masses.append(ground + sum(bag or 0.0 for bag in hung))
     most = max(masses)
     if most <= 0:

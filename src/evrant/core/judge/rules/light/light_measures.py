@@ -19,7 +19,7 @@ from evrant.core.light.colour import LUMINANCE
 from evrant.core.light.emission import Missing
 from evrant.core.light.face import nose_of, turned
 from evrant.core.light.lit import LEDGER_PATCHES, Lit, lit
-from evrant.core.place.cards import UNDER, beside_picture
+from evrant.core.place.cards import UNDER, nearest_beside
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Board
@@ -32,6 +32,8 @@ CARD = {
 }
 """Home-made cards: what they are called, cost [EUR] and measure packed [m]; common practice, no source."""
 MOST_SURFACES, WIDE, TALL = 2, 1.0, 1.5
+BESIDE = 60.0
+"""A card stands so far round from the nose [degrees]; project choice."""
 
 
 @dataclass(frozen=True)
@@ -116,8 +118,8 @@ def _distance_from_wish(scene: Scene, state: Lit) -> float:
 def card_beside(studio: Studio, scene: Scene, state: Lit, surface: str) -> Iterable[Proposal]:
     """A card beside the face on the side away from the key: one at hand, else a home-made one."""
     assert scene.face is not None
-    way = turned(nose_of(scene), -60 * key_side(scene, state.beams))
-    reach = beside_picture(scene, WIDE)
+    way = turned(nose_of(scene), -BESIDE * key_side(scene, state.beams))
+    reach = nearest_beside(scene, WIDE, BESIDE)
     spot = scene.face + way * reach
     placed = [prop.item for prop in scene.plan.props]
     boards = [i for i in studio.gear if isinstance(i, Board) and i.surface == surface and i.id not in placed]
