@@ -10,10 +10,23 @@ from helpers.studios import demo, item, line, one_portrait, parse
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from evrant.core.base.margins import Verdict
+from evrant.core.base.margins import Remedy, Verdict
 from evrant.core.base.tables.holders import HOLDERS
-from evrant.core.edits.language import Add, EditRefused, Light, Remove, Reshape, SetFields, Several, TakeRoom, Turn, say
+from evrant.core.edits.language import (
+    EDIT,
+    Add,
+    EditRefused,
+    Light,
+    Remove,
+    Reshape,
+    SetFields,
+    Several,
+    TakeRoom,
+    Turn,
+    say,
+)
 from evrant.core.judge.ledger import ledger_of
+from evrant.core.judge.remedies import remedies_of
 from evrant.core.place.lighting import lit
 from evrant.core.place.moves import change as apply
 from evrant.core.place.moves import writes
@@ -473,8 +486,23 @@ def test_an_optical_slave_must_see_what_fires_it() -> None:
         {"id": "b", "name": "Wardrobe", "x": 1.6, "y": 1.5, "length": 0.4, "width": 0.3, "height": 3.0}
     ]
     assert line(parse(data), "trigger.sight").verdict is Verdict.SHORT
+    assert "Fire the head 200 by radio" in helped(data), "the wardrobe stands to the ceiling: no height helps"
+    data["room"]["boxes"][0]["height"] = 2.3
+    over = helped(data)
+    raised = over["Raise the rim 40 cm"]
+    assert raised.verdict is not Verdict.SHORT
+    after = apply(parse(data), EDIT.validate_python(raised.edit))
+    assert line(after, "trigger.sight").verdict is not Verdict.SHORT
     data["sets"][0]["lights"] = data["sets"][0]["lights"][1:]
     assert "No flash" in line(parse(data), "trigger.sight").reason
+    assert list(helped(data)) == ["Fire the head 200 by radio"]
+
+
+def helped(data: dict[str, Any]) -> dict[str, Remedy]:
+    """What is offered where a slave sees nothing, by its words."""
+    studio = parse(data)
+    told = line(studio, "trigger.sight")
+    return {one.label: one for one in remedies_of(studio, told, ledger_of(studio))}
 
 
 @pytest.mark.parametrize(("y", "verdict"), [(2.0, Verdict.CLEAR), (0.95, Verdict.SHORT)])

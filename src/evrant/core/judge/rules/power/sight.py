@@ -4,13 +4,15 @@ from collections.abc import Iterable
 
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge
-from evrant.core.judge.rules.rule import SetRule
+from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.judge.rules.set.flare import BLOCKERS
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.space.solids import bar, separation
 from evrant.core.studio.gear import Flash
+from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
 
 SIGHT = Line(
@@ -27,7 +29,13 @@ SIGHT = Line(
     search="kept",
     fails=True,
     blames="light",
+    goes=True,
 )
+
+STEPS = (0.2, 0.4, -0.2, -0.4)
+"""A flash is raised or lowered by so much [m]."""
+LOWEST = 0.3
+"""Nothing is lowered further [m]."""
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
@@ -113,4 +121,19 @@ def _sight(scene: Scene, light: Light) -> Iterable[Margin]:
     )
 
 
-RULE = SetRule("sight", margins, (SIGHT,), order=5)
+def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
+    """Higher or lower past what is in between; by radio, which needs no sight."""
+    light = scene.light_at(margin.about[0]) if scene is not None else None
+    if scene is None or light is None or light.head is None:
+        return
+    say = Say.of(scene.brief)
+    for step in STEPS if light.place.height is not None and margin.margin is not None else ():
+        high = round((light.place.height or 0.0) + step, 3)
+        if high > LOWEST:
+            words = f"{'Raise' if step > 0 else 'Lower'} the {light.name} {say.length(abs(step))}"
+            yield Proposal(words, SetFields(target=light.path, fields={"height": high}))
+    by_radio = SetFields(target=f"gear/{light.head.id}", fields={"fired": "radio"})
+    yield Proposal(f"Fire the {light.head.called} by radio", by_radio)
+
+
+RULE = SetRule("sight", margins, (SIGHT,), propose, order=5)
