@@ -182,8 +182,12 @@ def test_who_moves_on_purpose_smears_under_light_that_stays_on(crop: str, high: 
     tall = here.wanted.height.value
     assert high is None or tall == pytest.approx(high, rel=0.01)
     found = lines(parse(data), "frame.still")[0]
-    assert found.verdict is Verdict.SHORT and "5 cm" in found.reason
+    assert found.verdict is Verdict.SHORT and "50 mm" in found.reason
     assert found.margin == pytest.approx(math.log2(tall / 1000 / (3.0 / 60)), abs=0.01)
+    splash = one_portrait()
+    by_hand(splash)
+    splash["shots"][0] |= {"shutter": 1 / 60, "subjects": [BOTTLE], "crop": "whole subject", "movement": 0.1}
+    assert lines(parse(splash), "frame.still")[0].verdict is Verdict.SHORT, "a thing that moves is nobody, and smears"
     data["shots"][0]["shutter"] = 1 / 4000
     after = lines(parse(data), "frame.still")[0]
     assert after.margin == pytest.approx(math.log2(tall / 1000 / (3.0 / 4000)), abs=0.01)

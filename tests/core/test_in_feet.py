@@ -40,4 +40,5 @@ def test_areas_volumes_and_warmth() -> None:
     assert (feet.area(2.0), metres.area(2.0)) == ("22 sq ft", "2 m²")
     assert (feet.area(0.5), feet.volume(23.0), metres.volume(23.04)) == ("5.4 sq ft", "812 cu ft", "23 m³")
     assert (feet.warmer(1.9), metres.warmer(1.9)) == ("3.4 °F", "1.9 K")
+    assert (feet.fine(0.0019), metres.fine(0.0019), feet.fine(0.05)) == ('0.07"', "1.9 mm", '1.97"')
     assert (feet.margin(-1.9, "K"), metres.margin(1.9, "K")) == ("−3.4 °F", "+1.9 K")

@@ -7,7 +7,7 @@ from evrant.catalogue import load
 from evrant.core.judge.rules.power.wiring import LEADS
 from evrant.core.studio.studio import Studio
 
-METRIC = re.compile(r"(?<![\w.])(?:\d[\d.,]*\s?(?:cm|m|kg|g|m²|m³|°C|litres?)|\d{1,2}(?:\.\d)?\s?K)(?![\w²³/])")
+METRIC = re.compile(r"(?<![\w.])(?:\d[\d.,]*\s?(?:cm|m|kg|g|m²|m³|°C|litres?)|\d{1,2}(?:\.\d)?\s?K)(?![\w²³])")
 """Sizes of sensors, lenses and conductors are in millimetres everywhere, colours of light in kelvin."""
 
 

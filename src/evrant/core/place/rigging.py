@@ -23,10 +23,11 @@ from evrant.core.mechanics.supports import (
     load_of,
     shared,
 )
+from evrant.core.place.cards import held_by
 from evrant.core.space.booms import boom_out
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
-from evrant.core.studio.gear import Lead, Part
+from evrant.core.studio.gear import Lead, Part, Stand
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import CameraPlace, LightPlace, PropPlace, SetPlan
 from evrant.core.wiring.floor import need_of, routes
@@ -144,6 +145,11 @@ def weighted_card(scene: Scene, place: PropPlace) -> PropPlace:
         return place
     mass = bag_for(made, demand_of(scene, made), scene.brief.units, spare=SPARE)
     return place.changed(bag=mass if 0 < mass < HEAVIEST else None)
+
+
+def held_and_weighted(scene: Scene, place: PropPlace, stand: Stand) -> PropPlace:
+    """A card held there by a stand, with the weight that takes."""
+    return weighted_card(held_by(scene, place, stand), place.changed(support=stand.id))
 
 
 def lead_for(scene: Scene, light: Light, taken: dict[str, int]) -> Lead | None:

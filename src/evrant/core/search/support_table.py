@@ -23,7 +23,7 @@ from evrant.core.judge.rules.support.cards import REACH as CARD_REACH
 from evrant.core.judge.rules.support.support import LOAD, REACH
 from evrant.core.place.cards import WAYS, drawn_near, held_by
 from evrant.core.place.hanging import arm_to_wall
-from evrant.core.place.rigging import balanced, joined, weighted, weighted_card
+from evrant.core.place.rigging import balanced, held_and_weighted, joined, weighted
 from evrant.core.space.anchors import feet
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -210,8 +210,7 @@ def _under_card(scene: Scene, path: str, own: Sequence[Stand], more: Sequence[St
 def _clamped(scene: Scene, path: str, place: PropPlace, stand: Stand, more: Sequence[Stand]) -> Iterable[Option]:
     """A card on a stand where it is, nearer to the subject and farther off."""
     for way in WAYS:
-        bare = drawn_near(scene, place, way).changed(support=stand.id, bag=None)
-        there = weighted_card(held_by(scene, bare, stand), bare)
+        there = held_and_weighted(scene, drawn_near(scene, place, way), stand)
         tried = held_by(scene, there, stand)
         moved = {name: new for name in ("x", "y") if (new := getattr(there, name)) != getattr(place, name)}
         fields = moved | {"support": stand.id, "bag": there.bag}

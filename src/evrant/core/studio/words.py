@@ -24,6 +24,12 @@ class Say:
     def length(self, metres: float) -> str:
         return show_length(metres, self.units)
 
+    def fine(self, metres: float) -> str:
+        """A small length: 1.9 mm, 0.07"."""
+        if self.units == "imperial":
+            return f'{show_number(metres / (FOOT / 12), 2)}"'
+        return f"{show_number(metres * 1000, 1)} mm"
+
     def gap(self, metres: float) -> str:
         return show_gap(metres, self.units)
 

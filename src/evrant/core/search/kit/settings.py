@@ -108,8 +108,8 @@ def _by(studio: Studio, shot: Shot, lux: float, fields: Fields, light: str) -> W
     usual = OPEN_PEOPLE if living else OPEN_THINGS
     stop = suited(studio, min(usual, shot.aperture.value) if shot.aperture else usual)
     least = _least_iso(studio)
-    still = freezes_in(shot) or STEADY
-    longest = (shot.shutter or STEADY) if film else min(still, STEADY) if living else SLOWEST
+    still = STEADY if living else SLOWEST
+    longest = (shot.shutter or STEADY) if film else min(freezes_in(shot) or still, still)
     able = [one for one in ISOS if least <= one <= _most_iso(studio)] or [least]
     iso = next((one for one in able if ph.needed_exposure(stop, one) / lux <= longest * 1.1), able[-1])
     time = longest if film else min(nearest_time(ph.needed_exposure(stop, iso) / lux), longest)

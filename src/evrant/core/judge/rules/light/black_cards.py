@@ -5,8 +5,8 @@ from collections.abc import Iterable
 
 from evrant.core.base.estimate import Estimate
 from evrant.core.base.margins import Basis, Line, Margin, judge
-from evrant.core.judge.rules.light.card_gives import doubts, of_each, remedies, where_words
-from evrant.core.judge.rules.rule import Proposal, SetRule
+from evrant.core.judge.rules.light.card_gives import doubts, of_each, propose, where_words
+from evrant.core.judge.rules.rule import SetRule
 from evrant.core.judge.rules.set.flare import shaded_from
 from evrant.core.light import account
 from evrant.core.light.cards import SEEN, SWALLOWS, Lift, taken, upright
@@ -14,7 +14,6 @@ from evrant.core.light.lit import Lit
 from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Board
 from evrant.core.studio.sets import PropPlace
-from evrant.core.studio.studio import Studio
 
 BLACK_CARD = Line(
     "light.black_card",
@@ -61,12 +60,6 @@ def _why(found: Lift) -> str:
     if -math.log2(max(1 - share, 1e-3)) < SEEN:
         return f"only {share:.0%} of the light there comes back from the room"
     return f"{share:.0%} of the light there comes back from the room, and it hides too little of that"
-
-
-def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """Nearer, a larger one of the kit, a large one to make, without it."""
-    if scene is not None:
-        yield from remedies(studio, scene, margin, SWALLOWS)
 
 
 RULE = SetRule("black cards", margins, (BLACK_CARD,), propose)

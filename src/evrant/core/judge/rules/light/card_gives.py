@@ -1,7 +1,7 @@
 """Does a reflector do anything where it stands? Code light.card."""
 
 import math
-from collections.abc import Callable, Collection, Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
@@ -10,7 +10,7 @@ from evrant.core.judge.rules.kit.budget import used
 from evrant.core.judge.rules.light.light_measures import WIDE, called, home_made
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import account
-from evrant.core.light.cards import RETURNS, SEEN, Lift, lift, moved_by_paint, returning
+from evrant.core.light.cards import RETURNS, SEEN, SWALLOWS, Lift, lift, moved_by_paint, returning
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
 from evrant.core.light.mirrored import shiny
@@ -115,27 +115,19 @@ def where_words(scene: Scene, where: str) -> str:
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Nearer, a larger one of the kit, a large one to make, without it."""
-    if scene is not None:
-        yield from remedies(studio, scene, margin, RETURNS)
-
-
-def remedies(studio: Studio, scene: Scene, margin: Margin, surfaces: Collection[str]) -> Iterable[Proposal]:
-    """A card that does nothing nearer, a larger one of such a surface in its place, or without it."""
     path = margin.about[0]
-    place = by_id(scene.plan.props, path.rsplit("/", 1)[-1])
-    item = scene.gear.get(place.item or "") if place is not None else None
-    if place is None or not isinstance(item, Board):
+    place = by_id(scene.plan.props, path.rsplit("/", 1)[-1]) if scene is not None else None
+    item = scene.gear.get(place.item or "") if scene is not None and place is not None else None
+    if scene is None or place is None or not isinstance(item, Board):
         return
-    yield from bettered(studio, scene, place, item, surfaces)
+    yield from bettered(studio, scene, place, item)
     spared = tuple(_spared(studio, scene, place))
     label = f"Leave the {item.called} out"
     yield Proposal(label, Several(edits=(Remove(target=path), *spared), label=label) if spared else Remove(target=path))
 
 
-def bettered(
-    studio: Studio, scene: Scene, place: PropPlace, item: Board, surfaces: Collection[str] = RETURNS
-) -> Iterable[Proposal]:
-    """A card nearer, a larger one of the kit or a large one to make in its place."""
+def bettered(studio: Studio, scene: Scene, place: PropPlace, item: Board) -> Iterable[Proposal]:
+    """A card nearer, a larger one of its sort or a large one to make in its place."""
     path, say = f"{scene.path}/props/{place.id}", Say.of(scene.brief)
     nearest = just_outside(scene, place, value(item.width) or WIDE)
     if nearest is not None and _moved(place, nearest[1]) >= MOVES:
@@ -148,11 +140,13 @@ def bettered(
         words = f"Bring the {item.called} {say.length(nearer)} nearer to the subject"
         yield Proposal(words, moved, otherwise=True)
     placed = [prop.item for prop in scene.plan.props]
-    boards = [one for one in studio.gear if isinstance(one, Board) and one.surface in surfaces and one.id not in placed]
+    black = item.surface in SWALLOWS
+    sort = SWALLOWS if black else RETURNS
+    boards = [one for one in studio.gear if isinstance(one, Board) and one.surface in sort and one.id not in placed]
     larger = sorted((one for one in boards if _area(one) > _area(item)), key=_area, reverse=True)
     for other in larger[:MOST_BOARDS]:
         yield Proposal(f"Take the {other.called}", _swapped(path, scene, place, item, other))
-    yield from _large(studio, scene, place, "white" if surfaces is RETURNS else "black")
+    yield from _large(studio, scene, place, "black" if black else "white")
 
 
 def _moved(place: PropPlace, there: PropPlace) -> float:

@@ -393,7 +393,7 @@ def _freeze(scene: Scene, state: Lit) -> Iterable[Margin]:
             title=title,
         )
         return
-    limit = SMEAR * scene.wanted.height.value
+    limit, say = SMEAR * scene.wanted.height.value, Say.of(scene.brief)
     power = float(state.powers[state.key])
     smear = SPEED * duration * _half(beam.light.head, power)
     yield judge(
@@ -405,8 +405,8 @@ def _freeze(scene: Scene, state: Lit) -> Iterable[Margin]:
         have=limit,
         clear="Movement stands still.",
         short="Movement smears during the flash.",
-        reason=f"t0.1 about 1/{1 / duration:.0f} s: a movement of {SPEED:.0f} m/s smears {smear * 1000:.1f} mm; "
-        f"{limit * 1000:.1f} mm do not show.",
+        reason=f"t0.1 about 1/{1 / duration:.0f} s: a movement of {say.length(SPEED)} a second smears "
+        f"{say.fine(smear)}; {say.fine(limit)} do not show.",
     )
 
 

@@ -1,7 +1,7 @@
 """Does a light shine into the lens? Code frame.flare."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
@@ -13,7 +13,7 @@ from evrant.core.place.patterns import apart
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
-from evrant.core.space.solids import Vector, bar, separation, unit
+from evrant.core.space.solids import bar, separation, unit
 from evrant.core.studio.gear import Modifier
 from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.studio import Studio
@@ -85,7 +85,7 @@ def _flare(scene: Scene, light: Light) -> Iterable[Margin]:
     spare = _flare_spare(scene, light.path)
     if spare is None or light.at is None or light.place.role in ("practical", "ring light") or scene.eye is None:
         return
-    if spare < 0 and _blocked(scene, light.at, scene.eye, light.path) is not None:
+    if spare < 0 and any(_between(scene, light)):
         return
     half = half_beam(light.modifier, light.place.gridded)
     yield judge(
@@ -108,27 +108,19 @@ def _flare(scene: Scene, light: Light) -> Iterable[Margin]:
 def shaded_from(scene: Scene, place: PropPlace) -> bool:
     """Whether a thing of a set keeps a light off the lens that would shine into it."""
     path = f"{scene.path}/props/{place.id}"
-    for light in scene.lights:
-        spare = _flare_spare(scene, light.path)
-        if spare is not None and spare < 0 and light.at is not None and scene.eye is not None:
-            sight = bar(light.at, scene.eye, 0.005, 6)
-            bodies = (part.solid for thing in scene.around if thing.path == path for part in thing.parts)
-            if any(separation(sight, solid)[0] < 0 for solid in bodies):
-                return True
-    return False
+    glaring = (light for light in scene.lights if (_flare_spare(scene, light.path) or 0.0) < 0)
+    return any(path in _between(scene, light) for light in glaring)
 
 
-def _blocked(scene: Scene, start: Vector, end: Vector, *own: str) -> float | None:
-    """Depth by which a body stands in a line of sight [m], or None when it is open."""
-    sight = bar(start, end, 0.005, 6)
-    depths = [
-        separation(sight, part.solid)[0]
-        for thing in scene.around
-        if thing.kind in BLOCKERS and thing.path not in own
-        for part in thing.parts
-    ]
-    worst = min(depths, default=1.0)
-    return -worst if worst < 0 else None
+def _between(scene: Scene, light: Light) -> Iterator[str]:
+    """Paths of what stands between a light and the lens."""
+    if light.at is None or scene.eye is None:
+        return
+    sight = bar(light.at, scene.eye, 0.005, 6)
+    for thing in scene.around:
+        stands = thing.kind in BLOCKERS and thing.path != light.path
+        if stands and any(separation(sight, part.solid)[0] < 0 for part in thing.parts):
+            yield thing.path
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:

@@ -73,16 +73,16 @@ def _held_still(scene: Scene, time: float) -> Iterable[Margin]:
     """Against who holds still, or against who moves on purpose."""
     kinds = {one.kind for one in scene.shot.subjects} & LIVING
     moving = freezes_in(scene.shot)
-    if not kinds:
+    if not kinds and moving is None:
         return
-    who, still = ("people", PEOPLE) if kinds == {"person"} else ("animals", ANIMALS)
+    who, still = ("people", PEOPLE) if kinds <= {"person"} else ("animals", ANIMALS)
     most = still if moving is None else min(moving, still)
     reason = f"{time_words(time)}; {who} hold still for about {time_words(most)}."
     if moving is not None:
         say = Say.of(scene.brief)
         reason = (
-            f"{time_words(time)}: a movement of {say.length(SPEED)} a second smears {say.length(SPEED * time)}; "
-            f"{say.length(SPEED * most)} do not show."
+            f"{time_words(time)}: a movement of {say.length(SPEED)} a second smears {say.fine(SPEED * time)}; "
+            f"{say.fine(SPEED * most)} do not show."
         )
     yield judge(
         STILL,

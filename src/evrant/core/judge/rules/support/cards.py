@@ -10,8 +10,8 @@ from evrant.core.base.tables.supports import CARD_STANDS, FEETLESS
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
-from evrant.core.place.cards import LOW, WAYS, drawn_near, held_by, moved_on, rests, set_down, way_words
-from evrant.core.place.rigging import weighted_card
+from evrant.core.place.cards import LOW, WAYS, drawn_near, moved_on, rests, set_down, way_words
+from evrant.core.place.rigging import held_and_weighted
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import holds_at
 from evrant.core.space.tops import FLAT
@@ -181,7 +181,7 @@ def other_holders(studio: Studio, scene: Scene, path: str) -> Iterable[Proposal]
         return
     for stand in studio.gear:
         if isinstance(stand, Stand) and stand.use in CARD_STANDS and stand.id != place.support:
-            yield Proposal(f"Hold it with the {stand.called}", SetFields(target=path, fields={"support": stand.id}))
+            yield Proposal(f"Hold it with the {stand.called}", _held_by(scene, path, place, place, stand))
 
 
 def free_stand(studio: Studio, scene: Scene, middle: float) -> str | None:
@@ -237,8 +237,7 @@ def _held_there(studio: Studio, scene: Scene, path: str, place: PropPlace, way: 
 
 def _held_by(scene: Scene, path: str, place: PropPlace, there: PropPlace, stand: Stand) -> Edit:
     """The card at a path held there by a stand, with the weight that takes."""
-    held = there.changed(support=stand.id)
-    bag = weighted_card(held_by(scene, held, stand), held).bag
+    bag = held_and_weighted(scene, there, stand).bag
     return _put(path, place, there, support=stand.id, **({"bag": bag} if bag != place.bag else {}))
 
 

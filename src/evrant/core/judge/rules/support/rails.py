@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import PLACED_BOTH, Basis, Line, Margin, judge, unknown
 from evrant.core.base.tables.supports import DENSITY, GRAVITY, MODULUS
-from evrant.core.base.units import show_number
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics import beams
@@ -273,7 +272,7 @@ def _sag(scene: Scene, rail: RailLine, loads: list[Hangs]) -> Iterable[Margin]:
         have=SAGS * rail.span,
         clear=f"The {rail.name} stays straight enough.",
         short=f"The {rail.name} bends under what hangs on it.",
-        reason=f"It sags {show_number(1000 * down, 0)} mm over {say.length(rail.span)}.",
+        reason=f"It sags {say.fine(down)} over {say.length(rail.span)}.",
     )
 
 

@@ -35,7 +35,7 @@ from evrant.core.mechanics.supports import (
     load_of,
     shared,
 )
-from evrant.core.place.rigging import pair_of_bags
+from evrant.core.place.rigging import pair_of_bags, weighted_card
 from evrant.core.space.booms import boom_out
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
@@ -365,11 +365,9 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
 
 def _bag_on_card(scene: Scene, path: str) -> Iterable[Proposal]:
     place = by_id(scene.plan.props, path.rsplit("/", 1)[-1])
-    made = card_standing(scene, place.changed(bag=None)) if place is not None else None
-    if isinstance(made, Standing):
-        mass = bag_for(made, demand_of(scene, made), scene.brief.units, spare=0.1)
-        if 0 < mass <= HEAVIEST_BAG:
-            yield Proposal(f"Hang {Say.of(scene.brief).mass(mass)}, low", SetFields(target=path, fields={"bag": mass}))
+    mass = (weighted_card(scene, place).bag or 0.0) if place is not None else 0.0
+    if 0 < mass <= HEAVIEST_BAG:
+        yield Proposal(f"Hang {Say.of(scene.brief).mass(mass)}, low", SetFields(target=path, fields={"bag": mass}))
 
 
 def _bags(say: Say, path: str, options: Sequence[tuple[float, float | None, BagPlace]]) -> Iterable[Proposal]:
