@@ -35,7 +35,7 @@ def test_a_gap_is_carried_back_to_where_the_outline_is_nearest(name: str) -> Non
     studio, tried = demo_studio(name), 0
     for scene in filter(None, (scene_of(studio, plan) for plan in studio.sets)):
         for thing in scene.around if scene.view is not None else ():
-            if thing.kind != "light" or (found := intrusion._nearest(scene, thing)) is None or found.gap <= 0.02:
+            if thing.kind != "light" or (found := intrusion.nearest(scene, thing)) is None or found.gap <= 0.02:
                 continue
             if len(thing.parts[found.part].solid) > 40:
                 continue  # too many lines to sample

@@ -181,7 +181,7 @@ def test_what_sticks_into_the_picture_most_is_found_without_every_turn_of_every_
                 seen = [intrusion._of(scene, scene.view, solid, number, 0) for solid in solids]
                 if all(found is not None for found in seen):
                     gaps.append(max(found.gap for found in seen if found is not None))
-            found = intrusion._nearest(scene, thing)
+            found = intrusion.nearest(scene, thing)
             assert (None if found is None else found.gap) == (min(gaps) if gaps else None)
             looked += found is not None
     assert looked >= 8

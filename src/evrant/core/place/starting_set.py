@@ -14,8 +14,9 @@ from evrant.core.space.footprint import Plan, first_wall, plan_of
 from evrant.core.space.framing import focal_for, subject_distance
 from evrant.core.space.scene import Scene, gear_of
 from evrant.core.space.solids import Vector
+from evrant.core.space.tripods import held_by, released
 from evrant.core.space.volumes import OPERATOR_DEPTH
-from evrant.core.space.wanted import OVERHEAD, Wanted, wanted
+from evrant.core.space.wanted import OVERHEAD, Wanted, stands_still, wanted
 from evrant.core.studio.gear import Backdrop, Camera, Flash, Holder, Item, Lamp, Lens, Modifier, Stand
 from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, SetPlan
 from evrant.core.studio.shots import Shot
@@ -34,6 +35,10 @@ def starting_set(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
     """A first arrangement with the weights and leads it needs."""
     plan = _placed(studio, shot, set_id)
     scene = Scene(studio.room, studio.brief, shot, plan, gear_of(studio))
+    if stands_still(shot):
+        hand = [item for item in studio.gear if item.at_hand]
+        camera = plan.camera.changed(support=held_by(scene, hand), operator=released(shot))
+        scene = replace(scene, plan=plan.changed(camera=camera))
     return rigged(replace(scene, plan=hung(scene)))
 
 
@@ -66,7 +71,7 @@ def _placed(studio: Studio, shot: Shot, set_id: str) -> SetPlan:
     free = max(room - float((mark - back) @ axis) - OPERATOR_DEPTH - 0.1, 0.3)
     lens, focal, distance = _lens(studio, shot, body, asked, free)
     if shot.angle >= OVERHEAD:
-        return _from_above(plan, lens, focal, mark, axis, distance, asked, _first(studio, Stand))
+        return _from_above(plan, lens, focal, mark, axis, distance, asked)
     spot = mark + axis * distance
     height = _background_height(studio, asked, distance, gap)
     out = min(max(1.5 * asked.height.value, 0.7), 1.7) if asked else 1.2
@@ -86,7 +91,6 @@ def _from_above(
     axis: Vector,
     distance: float,
     asked: Wanted | None,
-    arm: Stand | None,
 ) -> SetPlan:
     """The camera over the mark, its picture's lower edge towards the open room; no background behind."""
     middle = asked.middle if asked else 0.0
@@ -97,10 +101,7 @@ def _from_above(
         x=_r(mark[0]),
         y=_r(mark[1]),
         height=_r(middle + distance),
-        operator="remote or timer",
     )
-    if arm is not None and arm.reach:
-        camera = camera.changed(support=arm.id)
     out = mark + np.array([-axis[1], axis[0]]) * 0.9
     light = plan.lights[0].changed(x=_r(out[0]), y=_r(out[1]), height=_r(middle + 0.7))
     return plan.changed(

@@ -433,7 +433,7 @@ class Placed:
         if not (item.length and item.width and item.height):
             return None
         half = np.array([item.length.value, item.width.value]) / 2
-        return Top(item.called, spot, half, place.turn, item.height.value)
+        return Top(item.called, spot, half, place.turn, self.base_of(place) + item.height.value)
 
     def _under(self, place: PropPlace) -> float:
         """Height of the highest table of the set over which the middle of a thing is, else of the floor [m]."""

@@ -27,6 +27,10 @@ BODY_BEHIND = 0.17
 """Lens to the photographer's front [m]: the camera itself."""
 
 
+PLATE_BELOW, ARM_ABOVE = 0.06, 0.10
+"""How far under the lens axis its support ends, and how far over a lens that looks down [m]; from memory."""
+
+
 def camera(path: str, eye: Vector, axis: Vector, tripod: Stand | None, foot: Vector, *, down: bool = False) -> Thing:
     """Body and lens barrel about the perspective centre, on a support whose foot is at `foot`.
 
@@ -42,7 +46,7 @@ def camera(path: str, eye: Vector, axis: Vector, tripod: Stand | None, foot: Vec
     ]
     parts = [Part("head", np.array(corners)), Part("head", bar(eye - back * 0.05, eye + back * 0.05, 0.035))]
     if tripod:
-        high = float(eye[2]) + (0.10 if down else -0.06)
+        high = float(eye[2]) + (ARM_ABOVE if down else -PLATE_BELOW)
         parts += stand_parts(tripod, foot, high)
         if down:
             hold = np.array([eye[0], eye[1], high])

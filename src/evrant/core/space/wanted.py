@@ -13,7 +13,7 @@ from functools import partial
 from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
 from evrant.core.space.stature import FACE_DEPTH, extent
-from evrant.core.studio.shots import Shot, Subject
+from evrant.core.studio.shots import LIVING, Shot, Subject
 
 CROPS = {"head and shoulders": 0.41, "half length": 0.60, "three-quarter": 0.82}
 HEADROOM = 0.09
@@ -28,6 +28,8 @@ SPEED = 3.0
 """How fast who has room to move does so [m/s]; common practice, no source."""
 SMEAR = 1e-3
 """What of the frame's height a movement smears without being seen; project choice."""
+PEOPLE, ANIMALS = 1 / 60, 1 / 125
+"""Longest time for who holds still [s]; common practice, no source."""
 OVERHEAD = 60.0
 """Looking down by this angle and more, the camera hangs over the subject [degrees]."""
 
@@ -66,6 +68,32 @@ def freezes_in(shot: Shot) -> float | None:
     asked = wanted(shot)
     moves = shot.movement is not None and shot.movement.value > 0
     return SMEAR * asked.height.value / SPEED if moves and asked is not None else None
+
+
+def films_or_overhead(shot: Shot) -> bool:
+    """Whether nobody holds the camera of a shot by hand: a film sways, and over a table no arm reaches far enough."""
+    return shot.angle >= OVERHEAD or shot.capture == "video"
+
+
+def stands_still(shot: Shot) -> bool:
+    """Whether what a shot is taken with is best put on something: where no hand holds it, where nobody stands behind it
+    in a self-portrait, and where a thing is taken; common practice, no source."""
+    things = all(subject.kind in ("object", "garment") for subject in shot.subjects)
+    return films_or_overhead(shot) or things or self_made(shot)
+
+
+def self_made(shot: Shot) -> bool:
+    """Whether who is in a shot takes it too, by its name."""
+    return "self" in shot.name.lower()
+
+
+def holds_for(shot: Shot) -> float | None:
+    """Longest time in which who is in a shot does not smear, by holding still or by moving no further than shows [s];
+    None where nobody is in it and nothing moves."""
+    kinds = {subject.kind for subject in shot.subjects} & LIVING
+    still = [PEOPLE if kinds <= {"person"} else ANIMALS] if kinds else []
+    moving = freezes_in(shot)
+    return min([*still, *([] if moving is None else [moving])], default=None)
 
 
 def _wanted(shot: Shot) -> Wanted | None:

@@ -127,6 +127,7 @@ class Camera(_Item):
     fires: Literal["hot shoe", "own shoe only", "sync socket only", "nothing"] | None = Field(
         None, title="Fires flash by"
     )
+    screws: Literal["1/4 inch thread", "nothing, it is clamped"] | None = Field(None, title="Screws onto")
 
 
 class Lens(_Item):
@@ -138,6 +139,7 @@ class Lens(_Item):
     widest: FNumber | None = Field(None, title="Widest aperture")
     narrowest: FNumber | None = Field(None, title="Smallest aperture (as the widest: it is fixed)")
     nearest: GearLength | None = Field(None, title="Nearest focus, from the sensor")
+    covers: SensorSide | None = Field(None, title="Covers a sensor of (diagonal)")
 
 
 class Backdrop(_Item):
@@ -455,6 +457,7 @@ class Part(_Item):
         "battery",
         "tape",
         "floor board",
+        "telephone holder",
         "blackout",
         "storage",
         "other",

@@ -141,6 +141,8 @@ FEETLESS = frozenset(
 """Supports that do not stand on the floor by their own feet."""
 CARD_STANDS = ("light stand", "rolling stand")
 """Supports that cards are clamped to by their middle; common practice, no source."""
+CAMERA_OVER, CAMERA_BEFORE = ("copy arm", "boom stand"), ("tripod",)
+"""Supports that hold a camera over what is taken, those made for it first, and before it; common practice."""
 FIXED = {"wall boom": 2, "wall bracket": 2, "ceiling bracket": 2}
 """Supports that screws hold, and how many as a rule; common practice, no source."""
 HOLDER_FIXINGS = {"wall brackets": 4, "ceiling brackets": 4}

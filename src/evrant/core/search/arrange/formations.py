@@ -24,6 +24,8 @@ from evrant.core.space.scene import Scene, gear_of
 from evrant.core.space.stepback import needed_distance
 from evrant.core.space.tents import outgrown
 from evrant.core.space.tops import laid_on, too_small
+from evrant.core.space.tripods import held_by, released
+from evrant.core.space.wanted import OVERHEAD, stands_still
 from evrant.core.studio.gear import (
     HANGING,
     Backdrop,
@@ -40,7 +42,7 @@ from evrant.core.studio.gear import (
     Tent,
 )
 from evrant.core.studio.room import Rectangle, Room, value
-from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, Operator, PropPlace, SetPlan
+from evrant.core.studio.sets import BackgroundPlace, CameraPlace, LightPlace, Mark, PropPlace, SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio
 
@@ -266,6 +268,8 @@ def _based(
     if scene.sensor is None or scene.wanted is None or scene.focal is None:
         return None
     placed = _with_camera(scene, choice.further)
+    if placed is not None and stands_still(shot):
+        placed = _with(placed, camera=placed.plan.camera.changed(support=held_by(placed, hand)))
     if placed is None or choice.backdrop is None:
         return placed
     height = _height(placed, choice)
@@ -288,15 +292,6 @@ def off_wall(holder: Holder | None) -> float:
 
 def _bare(shot: Shot, body: Camera, hand: Sequence[Item], choice: Choice) -> SetPlan:
     """Mark, body, lens and background of a choice; lens distance and heights come next."""
-    tripods = [
-        i
-        for i in hand
-        if isinstance(i, Stand) and i.use in (("copy arm", "boom stand") if shot.angle >= 60 else ("tripod",))
-    ]
-    still = all(subject.kind in ("object", "garment") for subject in shot.subjects) or shot.capture == "video"
-    self_made = "self" in shot.name.lower()
-    alone = shot.angle >= 60 or self_made
-    support = tripods[0].id if tripods and (still or alone) else None
     background = BackgroundPlace()
     if choice.backdrop is not None:
         background = BackgroundPlace(
@@ -311,26 +306,18 @@ def _bare(shot: Shot, body: Camera, hand: Sequence[Item], choice: Choice) -> Set
         id="arranged",
         name=f"{shot.name}, arranged"[:80],
         shot=shot.id,
-        mark=Mark(x=MIDDLE, y=MIDDLE, facing=0.0 if shot.angle >= 60 else None),
+        mark=Mark(x=MIDDLE, y=MIDDLE, facing=0.0 if shot.angle >= OVERHEAD else None),
         camera=CameraPlace(
             body=body.id,
             lens=choice.lens.id,
             focal=choice.focal,
-            support=support,
             x=MIDDLE + 2.0,
             y=MIDDLE,
-            operator=_released(shot, self_made),
+            operator=released(shot),
         ),
         background=background,
         props=(*_table(shot, hand), *_tent(shot, hand)),
     )
-
-
-def _released(shot: Shot, self_made: bool) -> Operator:
-    """Who releases: nobody reaches a camera overhead; in a self-portrait one looks at a screen."""
-    if self_made:
-        return "oneself, seen on a screen"
-    return "remote or timer" if shot.angle >= 60 else "photographer behind it"
 
 
 def _table(shot: Shot, hand: Sequence[Item]) -> tuple[PropPlace, ...]:

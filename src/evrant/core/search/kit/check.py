@@ -28,7 +28,7 @@ from evrant.core.search.kit.blame import groups, is_small, slots_of
 from evrant.core.search.kit.brightness import LIGHT, NEAR
 from evrant.core.search.kit.case import CARRIES, NOTHING, Case, Clause, Recipe, Spot
 from evrant.core.search.kit.grounds import Grounds
-from evrant.core.search.kit.held import holding
+from evrant.core.search.kit.held import holders, holding
 from evrant.core.search.kit.lenses import GRID, Lenses
 from evrant.core.search.kit.lights import Lights, facing
 from evrant.core.search.kit.market import Market
@@ -325,8 +325,9 @@ class Checker:
             bag = next((prop.bag for prop in plan.props if prop.id == card), None)
             hung = bags(self.stage.market, bag) if bag else []
             yield from of(card, [stand, *hung], (card, "table", "lens"))
-        if plan.camera.bag:
-            yield from of("camera", bags(self.stage.market, plan.camera.bag), ("body", "lens", "tripod"))
+        if plan.camera.support:
+            weights = bags(self.stage.market, plan.camera.bag) if plan.camera.bag else []
+            yield from of("camera", [*weights, *holders(self.stage.market, recipe)], ("body", "lens", "tripod"))
 
     # --- whose fault ---
 

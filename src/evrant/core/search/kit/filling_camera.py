@@ -1,12 +1,16 @@
 """A shot's camera, lenses and their support: what serves, and what was dropped and why."""
 
+from evrant.core.judge.rules.set.coverage import uncovered
 from evrant.core.search.kit.filling import Filling, is_a
 from evrant.core.search.kit.market import Good
 from evrant.core.space.footprint import Plan
 from evrant.core.space.framing import subject_distance
-from evrant.core.space.wanted import OVERHEAD
+from evrant.core.space.wanted import OVERHEAD, stands_still
 from evrant.core.studio.gear import Camera, Lens, Stand
 from evrant.core.studio.room import value
+
+TELEPHONE_LENS, TELEPHONE_SENSOR = 0.011, 0.0121
+"""Lenses shorter than this go with sensors narrower than that [m]: neither is taken off."""
 
 
 def fill_camera(filling: Filling) -> None:
@@ -26,10 +30,8 @@ def fill_camera(filling: Filling) -> None:
             if why:
                 filling.never(why, ("body", body.key), ("lens", lens.key))
                 filling.drop(lens, why)
-    overhead = filling.shot.angle >= OVERHEAD
-    still = all(s.kind in ("object", "garment") for s in filling.shot.subjects) or filling.shot.capture == "video"
-    if overhead or still or "self" in filling.shot.name.lower():
-        use = "copy arm" if overhead else "tripod"
+    if stands_still(filling.shot):
+        use = "copy arm" if filling.shot.angle >= OVERHEAD else "tripod"
         stands = [good for good in filling.goods(Stand) if is_a(good, Stand).use == use]
         filling.slot("tripod", "the camera's support", filling.owned_first(stands))
 
@@ -53,8 +55,8 @@ def _frames(filling: Filling, body: Camera, lens: Lens) -> str:
     assert lens.focal is not None
     if body.sensor_width is None or body.sensor_height is None:
         return "the camera's sensor is not measured"
-    small_lens, small_body = lens.focal.value < 0.011, body.sensor_width.value < 0.0121
-    if small_lens != small_body:
+    small_lens, small_body = lens.focal.value < TELEPHONE_LENS, body.sensor_width.value < TELEPHONE_SENSOR
+    if small_lens != small_body or (uncovered(body, lens, filling.shot.kept) or 0.0) > 0:
         return f"it is no lens for the {body.called}"
     wide, high = body.sensor_width.value * filling.shot.kept, body.sensor_height.value * filling.shot.kept
     across, up = (high, wide) if filling.shot.orientation == "portrait" else (wide, high)

@@ -1,16 +1,20 @@
-"""What holds the cards of a set that is made: the floor, furniture, or a stand that is bought with it."""
+"""What holds the cards of a set that is made, the floor, furniture, or a stand that is bought with it; and what holds a
+telephone on its tripod."""
 
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from itertools import product
 from math import inf
 
+from evrant.core.judge.rules.support.clamped import USE as HOLDER_USE
 from evrant.core.place.cards import WAYS, drawn_near, set_down
+from evrant.core.search.kit.case import Recipe
 from evrant.core.search.kit.market import Good, Market
 from evrant.core.space.scene import Scene
 from evrant.core.space.stands import holds_at
+from evrant.core.space.tripods import is_clamped
 from evrant.core.space.volumes import card_middle
-from evrant.core.studio.gear import Board, Stand
+from evrant.core.studio.gear import Board, Camera, Part, Stand
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import PropPlace
 
@@ -29,6 +33,15 @@ def holding(scene: Scene, place: PropPlace, market: Market, used: Mapping[str, i
     middle = card_middle(scene.base_of(place), item.height.value, place.tilt)
     for good, one in product(_stands(market, item, middle, used)[:MOST], places):
         yield one.changed(support=good.key)
+
+
+def holders(market: Market, recipe: Recipe) -> list[str]:
+    """What a recipe's camera without a thread is clamped by, owned before bought, then by price."""
+    body = market.by_key[recipe["body"]].item if recipe.get("body") in market.by_key else None
+    if not isinstance(body, Camera) or not is_clamped(body):
+        return []
+    found = [good for good in market.of("part") if isinstance(good.item, Part) and good.item.use == HOLDER_USE]
+    return [good.key for good in sorted(found, key=lambda good: (not good.owned, good.cents or 0))][:1]
 
 
 def _stands(market: Market, card: Board, middle: float, used: Mapping[str, int]) -> list[Good]:

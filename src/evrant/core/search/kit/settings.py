@@ -18,7 +18,7 @@ from evrant.core.search.kit.market import market
 from evrant.core.search.kit.stage import Stage
 from evrant.core.space.framing import cleanest_iso
 from evrant.core.space.scene import Scene
-from evrant.core.space.wanted import freezes_in
+from evrant.core.space.wanted import holds_for
 from evrant.core.studio.gear import Camera, Lens
 from evrant.core.studio.shots import LIVING, Pattern, Shot
 from evrant.core.studio.studio import Studio, by_id
@@ -108,8 +108,7 @@ def _by(studio: Studio, shot: Shot, lux: float, fields: Fields, light: str) -> W
     usual = OPEN_PEOPLE if living else OPEN_THINGS
     stop = suited(studio, min(usual, shot.aperture.value) if shot.aperture else usual)
     least = _least_iso(studio)
-    still = STEADY if living else SLOWEST
-    longest = (shot.shutter or STEADY) if film else min(freezes_in(shot) or still, still)
+    longest = (shot.shutter or STEADY) if film else holds_for(shot) or SLOWEST
     able = [one for one in ISOS if least <= one <= _most_iso(studio)] or [least]
     iso = next((one for one in able if ph.needed_exposure(stop, one) / lux <= longest * 1.1), able[-1])
     time = longest if film else min(nearest_time(ph.needed_exposure(stop, iso) / lux), longest)

@@ -72,7 +72,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 
 @dataclass(frozen=True)
-class _Found:
+class Found:
     """Least gap of a thing to the frame [m], which of its parts shows it, how that is turned, and where in the room."""
 
     gap: float
@@ -82,7 +82,7 @@ class _Found:
 
 
 def _line(scene: Scene, thing: Thing) -> tuple[Margin, ...]:
-    found = _nearest(scene, thing)
+    found = nearest(scene, thing)
     if found is None:
         return ()
     say = Say.of(scene.brief)
@@ -91,7 +91,7 @@ def _line(scene: Scene, thing: Thing) -> tuple[Margin, ...]:
         judge(
             INTRUSION,
             (thing.path if scene.owns(thing) else _beside(scene, thing), f"{scene.path}/camera"),
-            Estimate(found.gap, _shares(scene, thing, found)),
+            Estimate(found.gap, shares_of(scene, thing, found)),
             title=f"{thing.name.capitalize()} outside the picture",
             need=0.0,
             have=found.gap,
@@ -109,11 +109,11 @@ def _beside(scene: Scene, thing: Thing) -> str:
     return f"{scene.path}/beside-{thing.path.removeprefix('sets/').replace('/', '-')}"
 
 
-def _nearest(scene: Scene, thing: Thing) -> _Found | None:
+def nearest(scene: Scene, thing: Thing) -> Found | None:
     """None when all of the thing is behind the lens or the background. Of what can be turned the best turn counts."""
     if scene.view is None:
         return None
-    worst: _Found | None = None
+    worst: Found | None = None
     for number, part in sorted(enumerate(thing.parts), key=lambda pair: pair[1].kind == "legs"):
         if scene.owns(thing) and thing.kind == "prop" and part.kind != "card":
             continue  # a tent's back and sides are the picture's background
@@ -121,10 +121,10 @@ def _nearest(scene: Scene, thing: Thing) -> _Found | None:
     return worst
 
 
-def _worse(scene: Scene, view: View, thing: Thing, number: int, worst: _Found | None) -> _Found | None:
+def _worse(scene: Scene, view: View, thing: Thing, number: int, worst: Found | None) -> Found | None:
     """A part by the turn that shows it least, where that is worse than what is the `worst` so far."""
     part = thing.parts[number]
-    best: _Found | None = None
+    best: Found | None = None
     for turn in range(_turn_count(scene, thing, part)):
         found = _of(scene, view, _turned(scene, thing, part, turn), number, turn)
         if found is None:
@@ -136,14 +136,14 @@ def _worse(scene: Scene, view: View, thing: Thing, number: int, worst: _Found | 
     return best
 
 
-def _of(scene: Scene, view: View, solid: Points, part: int, turn: int) -> _Found | None:
+def _of(scene: Scene, view: View, solid: Points, part: int, turn: int) -> Found | None:
     seen = _seen(scene, view, solid)
     if len(seen) < 3:
         return None
     flat, frame = view.picture(seen), _frame(view)
     gap, way = flat_separation(frame, flat)
     far, spot = min(_nearest_spots(view, seen, flat, frame, way), key=lambda found: gap * found[0])
-    return _Found(gap * far / view.image, part, turn, spot)
+    return Found(gap * far / view.image, part, turn, spot)
 
 
 def _nearest_spots(view: View, seen: Points, flat: Points, frame: Points, way: Vector) -> list[tuple[float, Spot]]:
@@ -174,7 +174,7 @@ def _spot(point: Vector) -> Spot:
     return x, y, z
 
 
-def _gap(scene: Scene, thing: Thing | None, found: _Found) -> float | None:
+def _gap(scene: Scene, thing: Thing | None, found: Found) -> float | None:
     """The gap of the same part, turned in the same way, in another scene or of a twin."""
     if scene.view is None or thing is None or found.part >= len(thing.parts):
         return None
@@ -222,7 +222,8 @@ def _turned(scene: Scene, thing: Thing, part: Part, turn: int) -> Points:
     return np.vstack([np.column_stack([ring, np.zeros(count)]), top, top + THIN])
 
 
-def _shares(scene: Scene, thing: Thing, found: _Found) -> tuple[Share, ...]:
+def shares_of(scene: Scene, thing: Thing, found: Found) -> tuple[Share, ...]:
+    """What the ± of the thing's figures and of the picture's make of that gap [m]."""
     moved = {label: _gap(scene, twin, found) for label, twin in twins(scene, thing)}
     moved |= {label: _gap(other, other.rebuilt(thing), found) for label, other in scene.picture_twins}
     amounts = {label: abs(gap - found.gap) for label, gap in moved.items() if gap is not None}

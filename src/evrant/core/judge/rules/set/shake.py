@@ -9,7 +9,7 @@ from evrant.core.base.tables.steps import ISOS, longest_within
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.space.scene import Scene
-from evrant.core.space.wanted import SPEED, freezes_in
+from evrant.core.space.wanted import SPEED, freezes_in, holds_for
 from evrant.core.studio.gear import Flash, Stand
 from evrant.core.studio.shots import LIVING
 from evrant.core.studio.studio import Studio
@@ -42,8 +42,6 @@ STILL = Line(
     step="set",
 )
 FULL_DIAGONAL = math.hypot(0.036, 0.024)
-PEOPLE, ANIMALS = 1 / 60, 1 / 125
-"""Longest time for who holds still [s]; common practice, no source."""
 UNSURE = 1.0
 """How much hands and sitters differ [stops]."""
 
@@ -71,12 +69,11 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 def _held_still(scene: Scene, time: float) -> Iterable[Margin]:
     """Against who holds still, or against who moves on purpose."""
-    kinds = {one.kind for one in scene.shot.subjects} & LIVING
-    moving = freezes_in(scene.shot)
-    if not kinds and moving is None:
+    moving, most = freezes_in(scene.shot), holds_for(scene.shot)
+    if most is None:
         return
-    who, still = ("people", PEOPLE) if kinds <= {"person"} else ("animals", ANIMALS)
-    most = still if moving is None else min(moving, still)
+    kinds = {one.kind for one in scene.shot.subjects} & LIVING
+    who = "people" if kinds <= {"person"} else "animals"
     reason = f"{time_words(time)}; {who} hold still for about {time_words(most)}."
     if moving is not None:
         say = Say.of(scene.brief)

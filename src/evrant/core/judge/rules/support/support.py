@@ -1,17 +1,16 @@
 """Do stands and holders reach and carry? Codes support.reach, support.load, support.holder_reach,
 support.holder_span, support.holder_load, support.boom_reach."""
 
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable
 
 import numpy as np
 
-from evrant.core.base.estimate import Share, estimate, estimate_over
+from evrant.core.base.estimate import Share, estimate
 from evrant.core.base.margins import PLACED, Basis, Line, Margin, judge, unknown
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
-from evrant.core.mechanics.beams import derated, derated_curve
+from evrant.core.judge.rules.support.loads import BOOM_LOAD_BASIS, Load, weighed
 from evrant.core.mechanics.supports import joint_of, shared
 from evrant.core.space.booms import boom_out
 from evrant.core.space.lights import Light
@@ -39,14 +38,6 @@ REACH = Line(
     mark="height",
 )
 LOAD_BASIS = Basis("mass of head and modifier ≤ the stand's load limit", "Maker's figure as entered", "declared")
-BOOM_LOAD_BASIS = Basis(
-    "moment about the pivot no greater than at the rated length: P(L) = (P₀·L₀ + λ(L₀² − L²)/2) / L, λ the boom's "
-    "mass a metre; with a second rating drawn out the moment runs straight between the two",
-    "Moments about the pivot, any engineering handbook; P₀ is taken drawn in unless the maker says otherwise",
-    "computed",
-)
-CAUTIOUS_SHORTEST = 0.3
-"""Length a boom's rating is taken at when the maker does not say [m]: cautious, shown but never judged by."""
 DERATED = frozenset({"boom stand", "wall boom", "copy arm"})
 """Supports that carry less the further they are drawn out."""
 HUNG = frozenset({"hook", "adhesive hook", "door clip"})
@@ -208,91 +199,16 @@ def _carried(scene: Scene, light: Light) -> dict[str, tuple[Item, int]]:
     return found
 
 
-@dataclass(frozen=True)
-class Lack:
-    """A figure of a load that is missing: the id of its item, what, and how to find it."""
-
-    item: str
-    what: str
-    find: str
-
-
-def _unrated(scene: Scene, stand: Stand, carried: dict[str, tuple[Item, int]], out: float | None) -> Lack | None:
-    """Which figure of a load is missing."""
-    find = "Look for the figure on the box, or weigh it."
-    weightless = next((item for item, _ in carried.values() if item.mass is None), None)
-    if stand.load is None or stand.load.value <= 0:
-        return Lack(stand.id, f"What the {stand.called} carries is not entered.", find)
-    if weightless is not None:
-        return Lack(weightless.id, f"The mass of the {weightless.called} is missing.", find)
-    figures = (stand.shortest, *(() if stand.load_far is not None else (stand.boom_mass, stand.tail)))
-    if out is not None and None in figures:
-        cautious = Say.of(scene.brief).mass(stand.load.value * min(CAUTIOUS_SHORTEST / out, 1.0))
-        what = f"Drawn in to what length the {stand.called} carries its load is missing."
-        if stand.shortest is not None:
-            what = f"The boom's own mass, or its length behind the pivot, is missing ({stand.called})."
-        return Lack(stand.id, what, f"Read it off the data sheet; until then count on {cautious} there.")
-    return None
-
-
-def _limit(stand: Stand, drawn: Figure | float | None) -> tuple[Callable[..., float], dict[str, Figure | float]]:
-    """What a stand carries [kg] as a function of its figures, and those figures; a boom drawn out carries less."""
-    assert stand.load is not None
-    if drawn is None:
-        return (lambda load: load), {"load": stand.load}
-    figures: dict[str, Figure | float] = {"load": stand.load, "shortest": stand.shortest or 0.0, "arm": drawn}
-    if stand.load_far is not None and stand.reach is not None:
-        figures |= {"load_far": stand.load_far, "reach": stand.reach}
-        return (
-            lambda load, shortest, arm, load_far, reach: derated_curve(load, shortest, load_far, reach, arm)
-        ), figures
-    figures |= {"boom": stand.boom_mass or 0.0, "tail": stand.tail or 0.0}
-    return (lambda load, shortest, arm, boom, tail: derated(load, shortest, arm, boom, tail)), figures
-
-
 def _load(scene: Scene, light: Light) -> Iterable[Margin]:
     stand = light.stand
     if stand is None or (light.head is None and light.modifier is None) or stand.use in HUNG:
         return
-    title, say = f"Load on the stand of the {light.name}", Say.of(scene.brief)
-    carried = _carried(scene, light)
     out = boom_out(light) if stand.use in DERATED else None
-    lacks = _unrated(scene, stand, carried, None if out is None else out[1])
-    if lacks is not None:
-        yield unknown(LOAD, (f"gear/{lacks.item}", light.path), lacks.what, lacks.find, title=title)
-        return
     drawn: Figure | float | None = None
     if out is not None:
         drawn = out[1] if light.place.boom_length is not None or stand.reach is None else stand.reach
-    limit, figures = _limit(stand, drawn)
-    inputs: dict[tuple[str, str], Figure | float] = {("figure", name): figure for name, figure in figures.items()}
-    inputs |= {("mass", key): item.mass for key, (item, _) in carried.items() if item.mass is not None}
-
-    def spare(values: Mapping[tuple[str, str], float]) -> float:
-        load = sum(values["mass", key] * count for key, (_, count) in carried.items())
-        return limit(**{name: values["figure", name] for name in figures}) - load
-
-    def named(key: tuple[str, str]) -> str:
-        return f"mass of the {carried[key[1]][0].called}" if key[0] == "mass" else key[1].replace("_", " ")
-
-    found = estimate_over(spare, inputs, named)
-    total = sum(item.mass.value * count for item, count in carried.values() if item.mass)
-    have = total + found.value
-    names = " and ".join(i.called if count == 1 else f"{count} × {i.called}" for i, count in carried.values())
-    takes = f"the stand takes {say.mass(have)}"
-    if out is not None and stand.load is not None:
-        takes = f"drawn out to {say.length(out[1])} the boom takes {say.mass(have)} of its {say.mass(stand.load.value)}"
-    yield judge(
-        LOAD if out is None else LOAD.but(basis=BOOM_LOAD_BASIS),
-        (light.path,),
-        found,
-        title=title,
-        need=total,
-        have=have,
-        clear=f"The stand carries the {light.name}.",
-        short=f"The {light.name} is too heavy for its {'boom' if out is not None else 'stand'}.",
-        reason=f"{names[:1].upper()}{names[1:]}: {say.mass(total)}; {takes}.",
-    )
+    load = Load(stand, _carried(scene, light), drawn)
+    yield weighed(scene, LOAD if out is None else LOAD.but(basis=BOOM_LOAD_BASIS), light.path, light.name, load)
 
 
 def _holder(scene: Scene) -> Iterable[Margin]:

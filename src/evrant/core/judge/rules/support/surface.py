@@ -51,8 +51,8 @@ def rests(scene: Scene, who: Subject, place: PropPlace, item: Table) -> bool:
     """Whether a subject stands, sits or hangs on a table, stool, form or hook of the set."""
     assert item.height is not None
     base = who.base.value if who.base else 0.0
-    top = item.height.value + (scene.base_of(place) if item.form == "turntable" else 0.0)
     hangs = item.form in HANGING and who.kind == "garment"
+    top = item.height.value + (0.0 if hangs else scene.base_of(place))
     if scene.mark is None or place.x is None or place.y is None:
         return False
     near = float(np.linalg.norm(np.array([place.x, place.y]) - scene.mark)) <= BESIDE
