@@ -62,6 +62,7 @@ ALL_CODES = {
     "light.eyes",
     "light.from_below",
     "light.falloff",
+    "light.soft",
     "power.circuit",
     "power.reach",
     "power.crossing",

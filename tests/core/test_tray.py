@@ -175,7 +175,7 @@ def test_a_thing_from_the_tray_counts_in_the_ledger() -> None:
             ),
         )
     )
-    assert after - before == {"fit.overlap"}
+    assert after - before == {"fit.overlap", "frame.furniture"}
 
 
 @pytest.mark.parametrize(("like", "ell"), ROOMS)

@@ -198,7 +198,7 @@ def named(scene: Scene) -> str:
     front = [one for one in seen if one not in ground]
     if not front:
         return "silhouette" if ground else ""
-    if any(_fires_back(scene, one.light) for one in front):
+    if any(fires_back(scene, one.light) for one in front):
         return "background pair, bounced fill" if len(ground) > 1 else "bounced"
     if any(one.light.place.role == "ring light" for one in front):
         return "ring"
@@ -257,7 +257,7 @@ def _is_turned(turned: float, front: list[Seen], wanted: float) -> bool:
     return towards_key * wanted > 0 and abs(turned) >= 15
 
 
-def _fires_back(scene: Scene, light: Light) -> bool:
+def fires_back(scene: Scene, light: Light) -> bool:
     """A light whose aim is explicit and away from the face."""
     if light.place.aim_x is None or light.forward is None or light.at is None or scene.lit_spot is None:
         return False

@@ -14,11 +14,13 @@ from evrant.core.base.tables.supports import CARD_STANDS
 from evrant.core.judge.ledger import ledger_of
 from evrant.core.judge.rules.power.triggers import RECEIVERS, TRANSMITTER
 from evrant.core.judge.rules.support.cards import in_the_air
+from evrant.core.judge.rules.support.clamped import USE as HOLDER_USE
 from evrant.core.judge.rules.support.joints import JOINT, MOUNT
 from evrant.core.space.scene import Scene, scene_of
+from evrant.core.space.tripods import is_clamped
 from evrant.core.stowage.packing import pack
 from evrant.core.stowage.pieces import pieces_of, spaces_of
-from evrant.core.studio.gear import Backdrop, Flash, Item, Lamp, Lead, Part, Stand
+from evrant.core.studio.gear import Backdrop, Flash, Item, Lamp, Lead, Part, Stand, Table
 from evrant.core.studio.room import value
 from evrant.core.studio.sets import used_by
 from evrant.core.studio.studio import Studio
@@ -62,6 +64,8 @@ def parts_wanted(studio: Studio, library: Sequence[Item]) -> list[PartWanted]:
         *_gloves(studio, scenes, hand, library),
         *_hooks(studio, hand, library),
         *_card_stands(scenes, hand, library),
+        *_seats(scenes, hand, library),
+        *_holders(scenes, hand, library),
     ]
     return sorted(found, key=lambda one: (one.lacks == 0, one.word))
 
@@ -293,3 +297,24 @@ def _loose(scene: Scene, hand: Sequence[Item]) -> tuple[int, int, str]:
     stands = [item for item in hand if isinstance(item, Stand) and item.use in CARD_STANDS]
     free = sum(max(item.quantity - used[item.id], 0) for item in stands)
     return sum(in_the_air(scene, place) for place in scene.plan.props), free, scene.plan.name
+
+
+def _seats(scenes: Sequence[Scene], hand: Sequence[Item], library: Sequence[Item]) -> Iterable[PartWanted]:
+    """Something to sit on for everyone who sits and is not planned to stand on anything."""
+    need = max(sum(who.kind == "person" and who.posture == "seated" for who in s.shot.subjects) for s in scenes)
+    if need:
+        stools = [item for item in hand if isinstance(item, Table) and item.form == "stool"]
+        words = (
+            "Who sits needs a stool without back and arms; a kitchen chair turned sideways does at first. "
+            "Common practice, no source."
+        )
+        offer = next((item for item in library if isinstance(item, Table) and item.form == "stool"), None)
+        yield PartWanted("stools", need, _count(stools), words, offer)
+
+
+def _holders(scenes: Sequence[Scene], hand: Sequence[Item], library: Sequence[Item]) -> Iterable[PartWanted]:
+    """A holder for a telephone that stands on something."""
+    if any(is_clamped(scene.body) and scene.plan.camera.support for scene in scenes):
+        words = "A telephone has no thread; a holder with one goes between it and what it stands on."
+        own = _uses(hand, HOLDER_USE)
+        yield PartWanted("telephone holders", 1, _count(own), words, next(iter(_uses(library, HOLDER_USE)), None))

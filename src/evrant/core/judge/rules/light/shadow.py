@@ -58,7 +58,7 @@ def _source_of(scene: Scene, path: str) -> tuple[Vector, float] | None:
     return light.at, min(width, height) if height else width
 
 
-def _turned_away(scene: Scene, path: str) -> bool:
+def turned_away(scene: Scene, path: str) -> bool:
     """Whether a light looks so far past the subject that it may come from something else first."""
     light = scene.light_at(path)
     if light is None or light.at is None or light.forward is None or scene.face is None:
@@ -74,7 +74,7 @@ def _has_sheet(scene: Scene) -> bool:
 
 def _sent_by(scene: Scene, path: str) -> tuple[Vector, float, str] | None:
     """Centre, width and name of what a light comes from at the subject, where that is not the head."""
-    if not (_turned_away(scene, path) or _has_sheet(scene)):
+    if not (turned_away(scene, path) or _has_sheet(scene)):
         return None
     state = lit(scene)
     if isinstance(state, Missing) or scene.face is None:
@@ -126,7 +126,7 @@ def _shadow(scene: Scene, light: Light) -> Iterable[Margin]:
     spare = _shadow_spare(scene, light.path, sent)
     if spare is None or light.at is None or scene.line is None or scene.overhead:
         return
-    if bounced is None and _turned_away(scene, light.path):
+    if bounced is None and turned_away(scene, light.path):
         return  # it shines elsewhere: what it comes from is not known while the room's finishes are not
     say = Say.of(scene.brief)
     shares = (

@@ -8,6 +8,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
+from evrant.core.judge.rules.light.shadow import turned_away
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.effective import Effective, effective
 from evrant.core.light.emission import Missing
@@ -15,6 +16,7 @@ from evrant.core.light.lit import Lit, lit
 from evrant.core.light.softness import Softness, softness
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
+from evrant.core.space.shares import picture_shares
 from evrant.core.studio.gear import Modifier
 from evrant.core.studio.room import value
 from evrant.core.studio.shots import LIVING
@@ -39,7 +41,7 @@ SOFT = Line(
 LEAST, UNSURE = 10.0, 1.5
 """Apparent size from which on a light is no longer hard, with the ± of where that is [degrees]; common practice, no
 source."""
-HARD_ENDS = Share("where hard ends", UNSURE, measurable=False)
+HARD_ENDS = Share("limit of what looks hard", UNSURE, measurable=False)
 SHADOWS = ("key", "top light")
 """Roles whose light makes the shadows that one sees."""
 HARD = frozenset({"split", "silhouette", "gobo", "under-light", "practicals"})
@@ -58,8 +60,9 @@ def margins(scene: Scene) -> Iterable[Margin]:
         return
     for light in lights:
         number = next((i for i, beam in enumerate(state.beams) if beam.path == light.path), None)
-        if number is not None:
-            yield _soft(state, light, effective(state, number))
+        if number is None or (state.settled is None and turned_away(scene, light.path)):
+            continue  # what it comes from is not known while the room's finishes are not
+        yield _soft(state, light, effective(state, number))
 
 
 def _soft(state: Lit, light: Light, seen: Effective) -> Margin:
@@ -72,7 +75,8 @@ def _soft(state: Lit, light: Light, seen: Effective) -> Margin:
         SOFT,
         (light.path, scene.path),
         Estimate(
-            found.size - LEAST, (*_shares(light, seen, found), Share("where hard ends", UNSURE, measurable=False))
+            found.size - LEAST,
+            (*_shares(scene, light, seen, found), HARD_ENDS),
         ),
         title=f"Softness of the {light.name}",
         need=LEAST,
@@ -85,8 +89,10 @@ def _soft(state: Lit, light: Light, seen: Effective) -> Margin:
     )
 
 
-def _shares(light: Light, seen: Effective, found: Softness) -> Iterable[Share]:
-    """What the ± of a face's own size makes of its apparent size [degrees]; nothing where a wall or sheet is seen."""
+def _shares(scene: Scene, light: Light, seen: Effective, found: Softness) -> Iterable[Share]:
+    """What the ± of where the face is, and of the light's own size where that is what is seen, make of its apparent
+    size [degrees]."""
+    yield from picture_shares(scene, lambda one: None if one.face is None else softness(one, seen.source).size)
     if seen.name:
         return
     item = light.modifier or light.head

@@ -101,7 +101,7 @@ def _missing(scene: Scene) -> tuple[str, str, str] | None:
         return "The mark has no place yet.", f"{scene.path}/mark", "Put the mark where the subject will stand."
     if scene.body is None or scene.sensor is None:
         return "No camera with a known sensor is chosen.", camera, "Choose a body; its data sheet gives the sensor."
-    if scene.focal is None:
+    if scene.lens is None or scene.focal is None:
         return "No lens is chosen.", camera, "Choose a lens from the kit."
     if scene.lens and scene.lens.focal and not _within(scene.lens, scene.focal.value):
         return "The focal length used lies outside the lens's range.", camera, "Empty it, or give one the lens has."

@@ -79,7 +79,9 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
         return
     if box.moves == "can be moved out" and all(one.box != box.id for one in scene.plan.aside):
         put = {"id": f"aside-{box.id}"[:40], "box": box.id}
-        yield Proposal(f"Move the {box.name.lower()} out", Add.model_validate({"list": f"{scene.path}/aside", "item": put}))
+        yield Proposal(
+            f"Move the {box.name.lower()} out", Add.model_validate({"list": f"{scene.path}/aside", "item": put})
+        )
     lack = -margin.margin + (margin.uncertainty or 0.0) + 0.02
     side = np.array([-scene.axis[1], scene.axis[0]])
     for far in (lack, -lack):

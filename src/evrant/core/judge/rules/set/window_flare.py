@@ -1,7 +1,7 @@
 """Does a window shine into the lens? Code frame.window_flare."""
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 
 import numpy as np
 
@@ -11,11 +11,9 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.judge.rules.set.flare import HOOD
 from evrant.core.light.surroundings import lets_in, window_face
-from evrant.core.place.patterns import apart
-from evrant.core.space.framing import View
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
-from evrant.core.space.solids import Points, Vector, bar, separation, unit
+from evrant.core.space.solids import Points, Vector, bar, separation
 from evrant.core.studio.room import Window
 from evrant.core.studio.studio import Studio, by_id
 
@@ -34,7 +32,7 @@ WINDOW = Line(
 )
 BRIGHT = 0.2
 """A window that lets less than this share in is a light surface like others; project choice."""
-ACROSS, UP = 7, 5
+ACROSS, UP = 13, 9
 """So many points of the glass are looked at."""
 SEEN_PAST = frozenset({"camera", "operator", "door"})
 """Kinds of things that take no light off the lens."""
@@ -58,19 +56,31 @@ def _spare(scene: Scene, window: Window) -> float | None:
     if view is None or glass is None or window.blackout == "in place" or lets_in(window) < BRIGHT:
         return None
     cut = math.degrees(math.atan(math.hypot(view.across, view.upward) / 2 / view.image)) + HOOD
-    for angle, spot in sorted(_angles(view, glass), key=lambda one: one[0]):
-        if angle >= cut or not _hidden(scene, view.eye, spot):
+    spots = _spots(scene, glass)
+    rays = spots - view.eye
+    angles = np.degrees(np.arccos(np.clip(rays @ view.forward / np.linalg.norm(rays, axis=1), -1.0, 1.0)))
+    for number in np.argsort(angles):
+        angle = float(angles[number])
+        if angle >= cut or not _hidden(scene, view.eye, spots[number]):
             return angle - cut
     return None
 
 
-def _angles(view: View, glass: Points) -> Iterator[tuple[float, Vector]]:
-    """Points of the glass with how far each lies off the lens axis [degrees]."""
-    base, along, high = glass[0], glass[1] - glass[0], glass[3] - glass[0]
-    for across in np.linspace(0.02, 0.98, ACROSS):
-        for up in np.linspace(0.02, 0.98, UP):
-            spot = base + along * across + high * up
-            yield apart(view.forward, unit(spot - view.eye)), spot
+def _spots(scene: Scene, glass: Points) -> Points:
+    """Points of the glass (n, 3) that no background hangs before."""
+    across, up = (part.ravel() for part in np.meshgrid(np.linspace(0.01, 0.99, ACROSS), np.linspace(0.01, 0.99, UP)))
+    spots = glass[0] + np.outer(across, glass[1] - glass[0]) + np.outer(up, glass[3] - glass[0])
+    ends, high, line = scene.background_ends, scene.plan.background.height, scene.line
+    if scene.eye is None or ends is None or line is None or high is None or scene.bare_wall is not None:
+        return np.asarray(spots)
+    spot, way = line
+    before, behind = float((scene.eye[:2] - spot) @ way), (spots[:, :2] - spot) @ way
+    part = before / np.where(np.abs(before - behind) < 1e-9, 1e-9, before - behind)
+    there = scene.eye + (spots - scene.eye) * part[:, None]
+    along = (there[:, :2] - spot) @ np.array([-way[1], way[0]])
+    sides = sorted(float((end - spot) @ np.array([-way[1], way[0]])) for end in ends)
+    hidden = (behind < 0) & (along >= sides[0]) & (along <= sides[1])
+    return np.asarray(spots[~(hidden & (there[:, 2] >= scene.lowest_edge) & (there[:, 2] <= high))])
 
 
 def _hidden(scene: Scene, eye: Vector, spot: Vector) -> bool:
@@ -86,7 +96,7 @@ def _shines(scene: Scene, window: Window, spare: float) -> Margin:
     name, middle = window.name.lower(), glass.mean(axis=0)
     return judge(
         WINDOW,
-        (f"room/windows/{window.id}", f"{scene.path}/camera"),
+        (f"{scene.path}/camera", f"room/windows/{window.id}"),
         Estimate(spare, picture_shares(scene, lambda one: _spare(one, window))),
         title=f"Flare from the {name}",
         need=cut,
@@ -102,15 +112,16 @@ def _shines(scene: Scene, window: Window, spare: float) -> Margin:
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Blacked out, or a heavy curtain drawn, where it is not what lights the picture."""
-    window = by_id(studio.room.windows, margin.about[0].rsplit("/", 1)[-1])
+    path = margin.about[-1]
+    window = by_id(studio.room.windows, path.rsplit("/", 1)[-1])
     if scene is None or window is None:
         return
     if scene.lights or len(studio.room.windows) > 1:
         fields = {"blackout": "in place"}
-        yield Proposal(f"Black out the {window.name.lower()}", SetFields(target=margin.about[0], fields=fields))
+        yield Proposal(f"Black out the {window.name.lower()}", SetFields(target=path, fields=fields))
         drawn = {"cover": "heavy curtain", "lets_in": None}
         words = f"Draw a heavy curtain before the {window.name.lower()}"
-        yield Proposal(words, SetFields(target=margin.about[0], fields=drawn))
+        yield Proposal(words, SetFields(target=path, fields=drawn))
 
 
 RULE = SetRule("window flare", margins, (WINDOW,), propose, reads=GEOMETRY)
