@@ -259,3 +259,18 @@ def test_the_camera_looks_from_where_the_shot_asks(height: float | None, angle: 
         studio = parse(data)
         for one in remedies_of(studio, found[0], ledger_of(studio)):
             assert not lines(change(studio, EDIT.validate_python(one.edit)), "frame.angle")
+
+
+@pytest.mark.parametrize(("x", "y", "short"), [(1.5, 2.1, True), (1.5, 3.4, False), (4.4, 1.9, False)])
+def test_nobody_else_stands_in_the_picture(x: float, y: float, short: bool) -> None:
+    """Once an assistant behind the sitter was Clear; beside the set and behind the lens nobody minds."""
+    data = one_portrait()
+    data["sets"][0]["people"] = [{"id": "help", "name": "Assistant", "x": x, "y": y}]
+    studio = parse(data)
+    found = [one for one in lines(studio, "frame.intrusion") if "/people/" in one.about[0]]
+    assert bool([one for one in found if one.verdict is Verdict.SHORT]) == short
+    if short:
+        aside = remedies_of(studio, found[0], ledger_of(studio))[0]
+        after = change(studio, EDIT.validate_python(aside.edit))
+        there = [one for one in lines(after, "frame.intrusion") if "/people/" in one.about[0]]
+        assert there and there[0].verdict is not Verdict.SHORT

@@ -20,11 +20,11 @@ def daylight_way(scene: Scene) -> Vector | None:
     for window in scene.room.windows:
         glass = window_face(scene.walls, scene.room, window)
         if glass is not None and window.blackout != "in place":
-            whole += lets_in(window) * _vector_irradiance(glass - scene.lit_spot)
+            whole += lets_in(window) * vector_irradiance(glass - scene.lit_spot)
     return whole if float(np.linalg.norm(whole)) > 1e-9 else None
 
 
-def _vector_irradiance(corners: Points) -> Vector:
+def vector_irradiance(corners: Points) -> Vector:
     """(3,) of a face of unit radiance whose corners are seen from the origin, pointing to it."""
     across = np.cross(corners, np.roll(corners, -1, axis=0))
     sines = np.linalg.norm(across, axis=1)

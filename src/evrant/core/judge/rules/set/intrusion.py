@@ -20,7 +20,7 @@ from evrant.core.space.solids import Points, Vector, cut, flat_separation
 from evrant.core.space.things import Part, Thing
 from evrant.core.space.twins import twins
 from evrant.core.studio.gear import Backdrop
-from evrant.core.studio.studio import Studio
+from evrant.core.studio.studio import Studio, by_id
 from evrant.core.studio.words import Say
 
 INTRUSION = Line(
@@ -51,7 +51,7 @@ _LINES: Memo[tuple[Margin, ...]] = Memo(4_000_000, lambda lines: 300 + 1800 * le
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
-    """One line for each light, background holder and card of a set with a picture."""
+    """One line for each light, background holder and card of a set with a picture, and for who else is in the room."""
     if scene.view is None:
         return
     plan = scene.plan
@@ -65,7 +65,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
             continue  # a flat lay's background
         if (
             not scene.owns(thing)
-            or thing.kind in ("light", "holder")
+            or thing.kind in ("light", "holder", "person")
             or (thing.kind == "prop" and thing.parts[0].kind == "card")
         ):
             yield from _LINES.get("", (*picture, thing), partial(_line, scene, thing))
@@ -250,6 +250,14 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
             f"Raise the {light.name} {say.short_by(lack)}",
             SetFields(target=light.path, fields={"height": round(float(light.at[2]) + lack, 3)}),
         )
+        return
+    who = by_id(scene.plan.people, margin.about[0].rsplit("/", 1)[-1])
+    if who is not None and who.x is not None and who.y is not None:
+        side = np.array([-scene.axis[1], scene.axis[0]])
+        out = side if float((np.array([who.x, who.y]) - scene.mark) @ side) >= 0 else -side
+        fields = {"x": round(who.x + float(out[0]) * lack, 3), "y": round(who.y + float(out[1]) * lack, 3)}
+        words = f"The {who.name.lower()} steps {say.short_by(lack)} aside"
+        yield Proposal(words, SetFields(target=margin.about[0], fields=fields))
         return
     now = scene.backdrop.width.value if scene.backdrop and scene.backdrop.width else 0.0
     for item in studio.gear:

@@ -178,8 +178,19 @@ def _focus_spare(scene: Scene) -> float | None:
     return far + framing.image_distance(far, focal.value) - lens.nearest.value
 
 
+MAY_NOT_FOCUS = 12.0
+"""Most lenses focus to about ten focal lengths; nearer than so many it is asked for. Common practice, no source."""
+
+
 def _nearest(scene: Scene) -> Iterable[Margin]:
     spare = _focus_spare(scene)
+    lens, far = scene.lens, scene.distance
+    if lens is not None and lens.nearest is None and far is not None and scene.focal is not None:
+        if far < MAY_NOT_FOCUS * scene.focal.value:
+            words = f"How near the {lens.called} focuses is missing."
+            find = f"Read it off its barrel; here it stands {Say.of(scene.brief).length(far)} from the subject."
+            yield unknown(NEAREST, (f"gear/{lens.id}", f"{scene.path}/camera", f"shots/{scene.shot.id}"), words, find)
+        return
     if spare is None or scene.lens is None or scene.lens.nearest is None or scene.distance is None:
         return
     say = Say.of(scene.brief)

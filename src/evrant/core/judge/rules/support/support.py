@@ -250,6 +250,9 @@ def _holder(scene: Scene) -> Iterable[Margin]:
             )
     if holder.system == "tension rod":
         yield from _rod(scene, holder, about)
+    elif holder.max_width is None and holder.system == "two stands and crossbar":
+        words, find = f"How wide the crossbar of the {holder.called} goes is missing.", "Read it off the data sheet."
+        yield unknown(HOLDER_SPAN, (gear, about), words, find)
     elif backdrop.width is not None and holder.max_width is not None:
         yield judge(
             HOLDER_SPAN,
