@@ -181,7 +181,7 @@ def test_beside_the_picture_it_counts_as_far_as_a_hood_lets_in() -> None:
     near = by_day("north", offset=2.4, width=2.5)
     (found,) = lines(near, "frame.window_flare")
     image = 0.05 * 1.6 / (1.6 - 0.05)
-    cut = math.degrees(math.atan(math.hypot(0.036, 0.024) / 2 / image)) + 20
+    cut = math.degrees(math.atan(math.hypot(0.036, 0.024) / 2 / image)) + 10
     assert found.need == pytest.approx(cut, abs=0.1)
     assert found.have == pytest.approx(30, abs=3) and found.verdict is Verdict.SHORT
     assert not lines(by_day("north", offset=0.2, width=1.2), "frame.window_flare"), "beside and behind the lens"

@@ -5,11 +5,10 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from evrant.core.base.estimate import Estimate
+from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
-from evrant.core.judge.rules.set.flare import HOOD
 from evrant.core.light.surroundings import lets_in, window_face
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
@@ -22,14 +21,19 @@ WINDOW = Line(
     "Flare from the …",
     "°",
     Basis(
-        "angle from the lens axis to the nearest glass that the lens sees ≥ half the picture's diagonal + 20° of hood",
-        "Plane trigonometry; the hood is common practice, no source",
+        "angle from the lens axis to the nearest glass that the lens sees ≥ half the picture's diagonal + 10° ± 5° "
+        "of hood",
+        "Plane trigonometry; a window is less bright than a lamp, so that less of a hood keeps it out: common "
+        "practice, no source",
         "common practice",
     ),
     asks="Does a window shine into the lens?",
     step="set",
     goes=True,
 )
+HOOD, UNSURE = 10.0, 5.0
+"""How far outside of the picture a window no longer veils it, and how sure that is [degrees]; common practice, no
+source."""
 BRIGHT = 0.2
 """A window that lets less than this share in is a light surface like others; project choice."""
 ACROSS, UP = 13, 9
@@ -97,7 +101,7 @@ def _shines(scene: Scene, window: Window, spare: float) -> Margin:
     return judge(
         WINDOW,
         (f"{scene.path}/camera", f"room/windows/{window.id}"),
-        Estimate(spare, picture_shares(scene, lambda one: _spare(one, window))),
+        Estimate(spare, (*picture_shares(scene, lambda one: _spare(one, window)), Share("hood of the lens", UNSURE))),
         title=f"Flare from the {name}",
         need=cut,
         have=cut + spare,
