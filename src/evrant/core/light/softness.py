@@ -41,6 +41,21 @@ class Softness:
     shape: str
 
 
+def apparent(scene: Scene, source: Source) -> float | None:
+    """How large a light is seen from the face, as the full angle of a cone [degrees]; None where there is no face."""
+    return None if scene.face is None else math.degrees(cone(solid_angle(source.face, scene.face)))
+
+
+def grade_of(size: float) -> str:
+    """The grade of an apparent size [degrees], in words."""
+    return next(name for limit, name in GRADES if size < limit)
+
+
+def edge_at_nose(size: float, far: float) -> float:
+    """How wide the edge of a nose's shadow is [m] under a light of that apparent size [degrees], so far off [m]."""
+    return 2 * far * math.tan(math.radians(min(size / 2, 85))) * NOSE / max(far - NOSE, 0.05)
+
+
 def softness(scene: Scene, source: Source) -> Softness:
     """How a light looks from the face."""
     assert scene.face is not None
@@ -50,11 +65,10 @@ def softness(scene: Scene, source: Source) -> Softness:
     behind = _behind(scene, source)
     ground = None if behind is None else wide * behind / max(far, 0.05)
     shape = "round" if len(source.face) > 4 else "rectangular"
-    grade = next(name for limit, name in GRADES if size < limit)
     return Softness(
         size,
-        grade,
-        wide * NOSE / max(far - NOSE, 0.05),
+        grade_of(size),
+        edge_at_nose(size, far),
         ground,
         math.radians(size) * CORNEA / 2,
         _clock(scene, source),

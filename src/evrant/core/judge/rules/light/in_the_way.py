@@ -15,8 +15,9 @@ from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.light.by_window import vector_irradiance
 from evrant.core.light.hours import open_windows
 from evrant.core.light.surroundings import lets_in, window_face
+from evrant.core.place.patterns import apart
 from evrant.core.space.scene import Scene
-from evrant.core.space.solids import Points, Vector, frame_axes
+from evrant.core.space.solids import Points, Vector, frame_axes, unit
 from evrant.core.space.things import Thing
 from evrant.core.studio.studio import Studio
 from evrant.core.studio.words import Say
@@ -24,10 +25,11 @@ from evrant.core.studio.words import Say
 WAY = Line(
     "light.in_the_way",
     "Light of the … past who stands there",
-    "stop",
+    "°",
     Basis(
-        "log₂ of the light's face over what of it the subject sees past photographer and helpers ≤ a third of a stop",
-        "Straight lines from the light's face to the subject; the third is a project choice",
+        "share of the light's face that lies behind photographer or helper × its apparent width ≤ a fifth of that "
+        "width, a third of a stop",
+        "Straight lines from the light's face to the subject; the fifth is a project choice",
         "computed",
     ),
     asks="Does the photographer or a helper stand in the light?",
@@ -36,13 +38,13 @@ WAY = Line(
     fails=True,
     goes=True,
 )
-MOST, UNSURE = 1 / 3, 0.15
-"""What who stands there may take of a light, and how exactly they stand there [stops]; project choice."""
+MOST, UNSURE = 0.2, 0.05
+"""Share of a light that who stands there may hide, and how exactly they stand there [m]; project choice."""
 ASKED_FROM = 0.05
 """Share of a light's face that is hidden from where on there is a line."""
 WEAK = 0.1
 """A window that gives less than this share of the daylight at the subject is not missed; project choice."""
-GRID = (np.arange(24) + 0.5) / 24 - 0.5
+GRID = (np.arange(20) + 0.5) / 20 - 0.5
 
 
 def margins(scene: Scene) -> Iterable[Margin]:
@@ -52,6 +54,8 @@ def margins(scene: Scene) -> Iterable[Margin]:
         return
     for source in (*_lights(scene), *_windows(scene)):
         for thing in people:
+            if not _near(source.points, scene.face, thing):
+                continue
             share = float(_hidden(source.points, scene.face, thing, scene.axis).mean())
             if share > ASKED_FROM:
                 yield _line(scene, source, thing, share)
@@ -98,6 +102,16 @@ def _windows(scene: Scene) -> Iterator[_Source]:
             yield _Source(f"room/windows/{window.id}", window.name.lower(), points)
 
 
+def _near(points: Points, eye: Vector, thing: Thing) -> bool:
+    """Whether a thing comes as near to the line from the middle of a face to the eye, in plan, as both are wide."""
+    middle, low, high = points.mean(axis=0), thing.cloud.min(axis=0), thing.cloud.max(axis=0)
+    start, way = middle[:2], eye[:2] - middle[:2]
+    spot = (low[:2] + high[:2]) / 2 - start
+    part = min(max(float(spot @ way) / max(float(way @ way), 1e-9), 0.0), 1.0)
+    wide = float(np.linalg.norm(points[0] - middle)) + float(np.linalg.norm(high[:2] - low[:2])) / 2
+    return float(np.linalg.norm(spot - way * part)) < wide
+
+
 def _hidden(points: Points, eye: Vector, thing: Thing, axis: Vector) -> NDArray[np.bool_]:
     """Which of the points (n, 3) one does not see from the eye past a thing, taken as the box round it that looks along
     the lens axis: where a line runs through all three pairs of its planes at once."""
@@ -111,19 +125,22 @@ def _hidden(points: Points, eye: Vector, thing: Thing, axis: Vector) -> NDArray[
 
 
 def _line(scene: Scene, source: _Source, thing: Thing, share: float) -> Margin:
-    lost = -math.log2(max(1 - share, 0.03))
+    assert scene.face is not None
+    wide = apart(unit(source.points[0] - scene.face), unit(source.points[-1] - scene.face))
+    low, high = thing.cloud.min(axis=0), thing.cloud.max(axis=0)
+    far = float(np.linalg.norm((low + high)[:2] / 2 - scene.face[:2]))
     return judge(
         WAY,
         (source.path if source.path.startswith("sets/") else f"{scene.path}/camera", thing.path, source.path),
-        Estimate(MOST - lost, (Share("place of who stands there", UNSURE),)),
+        Estimate((MOST - share) * wide, (Share("place of who stands there", math.degrees(UNSURE / max(far, UNSURE))),)),
         title=f"Light of the {source.name} past the {thing.name}",
-        need=lost,
-        have=MOST,
+        need=share * wide,
+        have=MOST * wide,
         clear=f"The {thing.name} hardly stands in the light of the {source.name}.",
         short=f"The {thing.name} stands in the light of the {source.name}.",
         reason=f"{share:.0%} of it lie behind the {thing.name}, seen from the subject; no figure of exposure counts "
         "that.",
-        at=(float(thing.cloud[:, 0].mean()), float(thing.cloud[:, 1].mean()), 1.5),
+        at=(float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2, 1.5),
     )
 
 

@@ -13,7 +13,7 @@ from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light.effective import Effective, effective
 from evrant.core.light.emission import Missing
 from evrant.core.light.lit import Lit, lit
-from evrant.core.light.softness import Softness, softness
+from evrant.core.light.softness import apparent, edge_at_nose, grade_of
 from evrant.core.space.lights import Light
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
@@ -67,32 +67,34 @@ def margins(scene: Scene) -> Iterable[Margin]:
 
 def _soft(state: Lit, light: Light, seen: Effective) -> Margin:
     scene = state.scene
-    found, say = softness(scene, seen.source), Say.of(scene.brief)
-    living = scene.shot.lead.kind in LIVING
-    nose = f" A nose's shadow has an edge of {say.fine(found.nose)}." if living else ""
+    size, say = apparent(scene, seen.source) or 0.0, Say.of(scene.brief)
+    living, nose = scene.shot.lead.kind in LIVING, ""
+    if living and scene.face is not None:
+        edge = edge_at_nose(size, float(np.linalg.norm(seen.source.centre - scene.face)))
+        nose = f" A nose's shadow has an edge of {say.fine(edge)}."
     comes = f" The light comes from the {seen.name}." if seen.name else ""
     return judge(
         SOFT,
         (light.path, scene.path),
         Estimate(
-            found.size - LEAST,
-            (*_shares(scene, light, seen, found), HARD_ENDS),
+            size - LEAST,
+            (*_shares(scene, light, seen, size), HARD_ENDS),
         ),
         title=f"Softness of the {light.name}",
         need=LEAST,
-        have=found.size,
+        have=size,
         clear=f"The {light.name} is soft enough.",
         short=f"The {light.name} makes hard shadows.",
-        reason=f"Seen from the {'face' if living else 'subject'} it is {found.size:.0f}° wide: {found.grade}; under "
+        reason=f"Seen from the {'face' if living else 'subject'} it is {size:.0f}° wide: {grade_of(size)}; under "
         f"about {LEAST:.0f}° shadows have hard edges.{nose}{comes}",
         at=(float(seen.centre[0]), float(seen.centre[1]), float(seen.centre[2])),
     )
 
 
-def _shares(scene: Scene, light: Light, seen: Effective, found: Softness) -> Iterable[Share]:
+def _shares(scene: Scene, light: Light, seen: Effective, size: float) -> Iterable[Share]:
     """What the ± of where the face is, and of the light's own size where that is what is seen, make of its apparent
     size [degrees]."""
-    yield from picture_shares(scene, lambda one: None if one.face is None else softness(one, seen.source).size)
+    yield from picture_shares(scene, lambda one: apparent(one, seen.source))
     if seen.name:
         return
     item = light.modifier or light.head
@@ -100,7 +102,7 @@ def _shares(scene: Scene, light: Light, seen: Effective, found: Softness) -> Ite
         figure = getattr(item, name, None)
         if figure is not None and figure.value > 0 and item is not None:
             part = 0.5 if name != "diameter" else 1.0
-            yield Share(f"{name} of the {item.called}", found.size * part * figure.pm / figure.value)
+            yield Share(f"{name} of the {item.called}", size * part * figure.pm / figure.value)
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
