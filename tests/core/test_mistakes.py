@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 from helpers import windows
-from helpers.studios import item, one_portrait, parse
+from helpers.studios import item, one_portrait, packed, parse
 
 from evrant.core.base.margins import Verdict
 from evrant.core.judge.ledger import ledger_of
@@ -356,6 +356,31 @@ def bed_under(share: float) -> Change:
     return change
 
 
+BEHIND = {"id": "behind", "name": "Door", "wall": "west", "offset": 1.7, "width": 0.8, "height": 2.0, "swing": "out"}
+BED_BEHIND = {"id": "bed", "name": "Bed", "x": 0.1, "y": 1.6, "length": 0.4, "width": 0.6, "height": 0.6}
+
+
+def tripod(goes: float, lens: float) -> Change:
+    """The camera so high on a tripod that goes so high [m]."""
+    stand = {"kind": "stand", "id": "legs", "name": "Tripod", "use": "tripod", "min_height": 0.3, "max_height": goes}
+
+    def change(data: Data) -> None:
+        data["gear"].append(packed(stand | {"foot_radius": 0.45, "load": 4.0, "mass": 1.6}))
+        the_set(data)["camera"] |= {"support": "legs", "height": lens}
+
+    return change
+
+
+def room_before_wall(**fields: Any) -> Change:
+    """Something of the room, and the bare west wall as background."""
+
+    def change(data: Data) -> None:
+        data["room"].update(fields)
+        the_set(data)["background"] = {"wall": "west"}
+
+    return change
+
+
 MISTAKES = [
     Mistake("three rolls on brackets for one", brackets(15), "support.holder_load", brackets(45)),
     Mistake("four lamps on a holder for three", bulbs(4, 60), "power.holder", bulbs(2, 60)),
@@ -537,6 +562,16 @@ MISTAKES = [
         "frame.still",
         both(by_day(85), shot(movement=0.4, shutter=1 / 4000)),
     ),
+    Mistake("a camera higher than its tripod goes", tripod(1.3, 1.6), "support.camera", tripod(1.8, 1.3)),
+    Mistake("a camera over the head", at("camera", height=2.1), "support.camera_sight", at("camera", height=1.6)),
+    Mistake("a level view from above", at("camera", height=2.1), "frame.angle"),
+    Mistake("a door behind the sitter", room_before_wall(doors=[BEHIND]), "frame.opening"),
+    Mistake("a bed behind the sitter", room_before_wall(boxes=[BED_BEHIND]), "frame.furniture"),
+    Mistake("a bare flash as the key", light(modifier=None), "light.soft", light()),
+    Mistake("a clamshell without its fill", shot(pattern="clamshell"), "light.pattern_parts"),
+    Mistake("the photographer before the key", light(x=4.4, y=1.9, height=1.7), "light.in_the_way"),
+    Mistake("a lens made for a smaller sensor", kit("l50", covers=0.028), "frame.coverage"),
+    Mistake("the back of the head", at("mark", facing=180), "frame.turned"),
     Mistake("forgotten receivers and clamps", both(light("rim", x=1.2, y=3.4), kit("trigger")), "trigger.receivers"),
 ]
 
