@@ -88,6 +88,14 @@ def test_a_bounced_head_a_scrim_a_shape_and_a_tent_count() -> None:
         assert (line(tented) is not None) == short
 
 
+def test_a_key_that_looks_away_makes_no_loop() -> None:
+    """Once its angle counted though its light came off wall and ceiling."""
+    data = wanting("loop")
+    data["sets"][0]["lights"][0] |= {"aim_x": 4.9, "aim_y": 3.9, "aim_height": 2.7}
+    found = line(data)
+    assert found is not None and found.sentence == "For loop there is no key." and "Now it is: bounced" in found.reason
+
+
 def test_by_day_a_window_is_one_light_and_no_more() -> None:
     daylight = by_day(window("north"))
     for pattern, short in (("loop", False), ("window and reflector", False), ("rim pair", True), ("ring", True)):

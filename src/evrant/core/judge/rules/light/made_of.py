@@ -61,7 +61,7 @@ def _lacks(scene: Scene, wish: Pattern, by_day: bool) -> Iterator[str]:
     recipe = PATTERNS[wish]
     ground = [light for light in scene.lights if light.place.role == "background light"]
     front = [light for light in scene.lights if light.place.role != "background light"]
-    yield from _roles(recipe, front, by_day)
+    yield from _roles(recipe, [light for light in front if not fires_back(scene, light)], by_day)
     behind = sum(beam.aim == "background" for beam in recipe.beams)
     if len(ground) < behind:
         yield "light on the background" if not ground else "second light on the background"
