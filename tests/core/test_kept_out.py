@@ -97,3 +97,18 @@ def test_cloth_or_shutters_settle_it() -> None:
     assert sum(item.price is not None for item in cloth.gear if item.id.startswith("blackout-")) == 2
     shut = next(one for label, one in ways.items() if "shutters" in label)
     assert line(change(studio, EDIT.validate_python(shut.edit))) is None
+
+
+def test_what_stands_before_the_window_counts_at_once() -> None:
+    """A board put between window and sitter, and the same board made another: nothing is remembered past it."""
+    data = dark(window("north"))
+    board = {"kind": "board", "id": "b", "name": "Board", "surface": "black", "width": 2.0, "height": 2.0, "mass": 2.0}
+    data["gear"].append(board)
+    free = line(data)
+    data["sets"][0]["props"] = [{"id": "b", "item": "b", "x": 2.3, "y": 2.9, "height": 0.3}]
+    hidden = line(data)
+    assert free is not None and free.have is not None
+    assert hidden is None or (hidden.have is not None and hidden.have > free.have + 0.5)
+    board |= {"width": 0.1, "height": 0.1}
+    small = line(data)
+    assert small is not None and small.have == pytest.approx(free.have, abs=0.2)

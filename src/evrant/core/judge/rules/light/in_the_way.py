@@ -138,7 +138,7 @@ def _line(scene: Scene, source: _Source, thing: Thing, share: float) -> Margin:
         have=MOST * wide,
         clear=f"The {thing.name} hardly stands in the light of the {source.name}.",
         short=f"The {thing.name} stands in the light of the {source.name}.",
-        reason=f"{share:.0%} of it lie behind the {thing.name}, seen from the subject; no figure of exposure counts "
+        reason=f"{share:.0%} of it lies behind the {thing.name}, seen from the subject; no figure of exposure counts "
         "that.",
         at=(float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2, 1.5),
     )

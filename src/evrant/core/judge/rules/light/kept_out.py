@@ -12,6 +12,7 @@ from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
+from evrant.core.judge.rules.room.survey import OVERLAP
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import photometry as ph
 from evrant.core.light.colour import LUMINANCE
@@ -42,8 +43,6 @@ FLASHED, STEADY = 5.0, 3.0
 """Stops that daylight lies under flash or lamps when it does not show; common practice, no source."""
 CLOUDED = 5000.0
 """Daylight on a window of which nothing is known [lx]; from memory."""
-OVER = 0.1
-"""A cloth reaches so far past the glass on every side [m]; common practice, no source."""
 PACKED = {"packed_length": 0.4, "packed_width": 0.28, "packed_height": 0.06, "mass": 0.9}
 EUROS = 18
 """A blackout cloth as most shops have one, and what it costs; common practice, no source."""
@@ -88,8 +87,15 @@ def _stops(under: float) -> str:
 def _by_day(scene: Scene) -> float:
     """What the windows would give the subject by day [lx]; nothing where that cannot be computed."""
     plan = scene.plan
-    parts = (scene.room, scene.shot, plan.mark, plan.camera, plan.background, scene.body, scene.lens, scene.backdrop)
-    return _DAY.get(scene.path, (*parts, *plan.props), lambda: _computed(scene))
+    gear = (
+        scene.body,
+        scene.lens,
+        scene.backdrop,
+        scene.holder,
+        *(scene.gear.get(one.item or "") for one in plan.props),
+    )
+    parts = (scene.room, scene.shot, plan.mark, plan.camera, plan.background, *plan.props, *plan.aside)
+    return _DAY.get(f"{scene.path} {plan.doors}", (*parts, *gear, *scene.parts_beside), lambda: _computed(scene))
 
 
 def _computed(scene: Scene) -> float:
@@ -126,7 +132,7 @@ def _cloth(studio: Studio, windows: list[Window]) -> Proposal:
     edits: list[Edit] = []
     for window in windows:
         assert window.width is not None and window.height is not None
-        wide, high = (round(side.value + 2 * OVER + 0.05, 2) for side in (window.width, window.height))
+        wide, high = (round(side.value + 2 * OVERLAP + 0.05, 2) for side in (window.width, window.height))
         name = f"Blackout cloth {say.length(wide)} × {say.length(high)}"
         size = {"width": wide, "height": high, "name": name}
         edits.append(
