@@ -126,11 +126,12 @@ def test_what_helps_is_larger_or_nearer() -> None:
 
 
 def test_strong_contrast_may_be_asked_for_instead() -> None:
-    studio = parse(lit_by(None))
+    """A bare head so near that it comes no nearer, and no modifier in the kit."""
+    data = lit_by(None, far=0.8)
+    data["gear"] = [one for one in data["gear"] if one["kind"] != "modifier"]
+    studio = parse(data)
     before = line(studio)
-    assert before is not None
-    found = {one.label: one for one in remedies_of(studio, before, ledger_of(studio))}
-    wish = next((one for label, one in found.items() if "strong contrast" in label), None)
-    if wish is not None:  # told only where nothing before it clears the line
-        assert line(change(studio, EDIT.validate_python(wish.edit))) is None
-    assert found
+    assert before is not None and before.verdict is Verdict.SHORT
+    ways = {one.label: one for one in remedies_of(studio, before, ledger_of(studio))}
+    wish = ways["Hard shadows are wanted: ask for strong contrast"]
+    assert line(change(studio, EDIT.validate_python(wish.edit))) is None

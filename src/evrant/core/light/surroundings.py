@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from hashlib import sha256
 
 import numpy as np
+from numpy.typing import NDArray
 
 from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
@@ -155,6 +156,12 @@ def _spread(room: Room, surface: Surface) -> float:
     if surface.path.endswith("/mark"):
         return finishes.SUBJECT_SPREAD
     return finishes.FURNITURE[1] if surface.path.startswith("room/boxes") else 0.03
+
+
+def points_on(glass: Points, across: NDArray[np.float64], up: NDArray[np.float64]) -> Points:
+    """Points (n, 3) of a window's glass at every one of those shares of its width and of its height."""
+    wide, high = (part.ravel() for part in np.meshgrid(across, up))
+    return np.asarray(glass[0] + np.outer(wide, glass[1] - glass[0]) + np.outer(high, glass[3] - glass[0]))
 
 
 def window_face(plan: Plan, room: Room, window: Window) -> Points | None:

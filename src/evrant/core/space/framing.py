@@ -95,6 +95,11 @@ class View:
     right: Vector
     up: Vector
 
+    @property
+    def half_diagonal(self) -> float:
+        """Angle from the axis to a corner of the picture [degrees]."""
+        return math.degrees(math.atan(math.hypot(self.across, self.upward) / 2 / self.image))
+
     @classmethod
     def aimed(
         cls, eye: Vector, aim: Vector, focal: float, across: float, upward: float, level: Vector | None = None

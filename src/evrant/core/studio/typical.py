@@ -12,6 +12,8 @@ Data = dict[str, Any]
 Corner = str
 WHITE = {"value": 80.0, "pm": 8.0, "origin": "guess"}
 CEILING_PM = 0.12
+CLOUDED = 5000.0
+"""Daylight on a window of which nothing is known, under clouds [lx]; from memory."""
 """How far the ceilings of dwellings lie from the usual one [m]; common practice, no source."""
 LEAST_LEFT = 1.2
 """What furniture leaves of a wall's length at least, or it is left out [m]."""
@@ -180,7 +182,7 @@ def _window(long: float) -> Data:
         "width": guess(wide),
         "sill": guess(0.9),
         "height": guess(1.2),
-        "daylight": guess(5000.0),
+        "daylight": guess(CLOUDED),
         "blackout": "not needed",
     }
 

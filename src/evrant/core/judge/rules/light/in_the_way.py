@@ -14,7 +14,7 @@ from evrant.core.judge.rules.light.shadow import turned_away
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.light.by_window import vector_irradiance
 from evrant.core.light.hours import open_windows
-from evrant.core.light.surroundings import lets_in, window_face
+from evrant.core.light.surroundings import lets_in, points_on, window_face
 from evrant.core.place.patterns import apart
 from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Points, Vector, frame_axes, unit
@@ -97,9 +97,7 @@ def _windows(scene: Scene) -> Iterator[_Source]:
     whole = sum(weight for _, _, weight in found)
     for window, glass, weight in found:
         if weight > WEAK * whole:
-            across, up = (part.ravel() + 0.5 for part in np.meshgrid(GRID, GRID))
-            points = glass[0] + np.outer(across, glass[1] - glass[0]) + np.outer(up, glass[3] - glass[0])
-            yield _Source(f"room/windows/{window.id}", window.name.lower(), points)
+            yield _Source(f"room/windows/{window.id}", window.name.lower(), points_on(glass, GRID + 0.5, GRID + 0.5))
 
 
 def _near(points: Points, eye: Vector, thing: Thing) -> bool:

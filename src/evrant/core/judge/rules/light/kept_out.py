@@ -10,9 +10,9 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.base.memo import Memo
 from evrant.core.base.quantity import Figure
-from evrant.core.edits.language import Edit, SetFields, Several
-from evrant.core.judge.rules.buying import to_buy
-from evrant.core.judge.rules.room.survey import OVERLAP
+from evrant.core.edits.language import SetFields, Several
+from evrant.core.judge.rules.light.sources import BESIDE, ENOUGH
+from evrant.core.judge.rules.room.survey import blackout_cloth
 from evrant.core.judge.rules.rule import Proposal, SetRule
 from evrant.core.light import photometry as ph
 from evrant.core.light.colour import LUMINANCE
@@ -23,7 +23,7 @@ from evrant.core.space.scene import Scene
 from evrant.core.studio.gear import Flash
 from evrant.core.studio.room import Window
 from evrant.core.studio.studio import Studio
-from evrant.core.studio.words import Say
+from evrant.core.studio.typical import CLOUDED
 
 OUT = Line(
     "light.kept_out",
@@ -39,13 +39,7 @@ OUT = Line(
     step="light",
     goes=True,
 )
-FLASHED, STEADY = 5.0, 3.0
-"""Stops that daylight lies under flash or lamps when it does not show; common practice, no source."""
-CLOUDED = 5000.0
-"""Daylight on a window of which nothing is known [lx]; from memory."""
-PACKED = {"packed_length": 0.4, "packed_width": 0.28, "packed_height": 0.06, "mass": 0.9}
-EUROS = 18
-"""A blackout cloth as most shops have one, and what it costs; common practice, no source."""
+NEEDED = {"blackout": "needed"}
 _DAY: Memo[float] = Memo(500_000, lambda found: 200)
 
 
@@ -63,7 +57,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
         return
     wanted = ph.needed_exposure(shot.aperture.value, shot.iso) * 2**shot.dark_filter
     under = math.log2(wanted / (lux * shot.shutter))
-    most = FLASHED if any(isinstance(head, Flash) for head in heads) else STEADY
+    most = ENOUGH if any(isinstance(head, Flash) for head in heads) else BESIDE
     if under >= most:
         return
     name = windows[0].name.lower() if len(windows) == 1 else "windows"
@@ -119,28 +113,14 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     windows = [window for window in studio.room.windows if f"room/windows/{window.id}" in paths]
     if not windows:
         return
-    sized = [window for window in windows if window.width is not None and window.height is not None]
-    if len(sized) == len(windows):
-        yield _cloth(studio, sized)
+    cloths = [(window, cloth) for window in windows if (cloth := blackout_cloth(studio, window)) is not None]
+    if len(cloths) == len(windows):
+        edits = [(cloth, SetFields(target=f"room/windows/{one.id}", fields=NEEDED)) for one, cloth in cloths]
+        label = "Darken it with blackout cloth"
+        yield Proposal(label, Several(edits=tuple(edit for pair in edits for edit in pair), label=label))
     dark = tuple(SetFields(target=f"room/windows/{one.id}", fields={"blackout": "in place"}) for one in windows)
     label = "It can be made dark already: shutters, heavy curtains"
     yield Proposal(label, Several(edits=dark, label=label))
-
-
-def _cloth(studio: Studio, windows: list[Window]) -> Proposal:
-    say = Say.of(studio.brief)
-    edits: list[Edit] = []
-    for window in windows:
-        assert window.width is not None and window.height is not None
-        wide, high = (round(side.value + 2 * OVERLAP + 0.05, 2) for side in (window.width, window.height))
-        name = f"Blackout cloth {say.length(wide)} × {say.length(high)}"
-        size = {"width": wide, "height": high, "name": name}
-        edits.append(
-            to_buy(studio, EUROS, kind="part", id=f"blackout-{window.id}"[:48], use="blackout", **PACKED, **size)
-        )
-        edits.append(SetFields(target=f"room/windows/{window.id}", fields={"blackout": "needed"}))
-    label = "Darken it with blackout cloth"
-    return Proposal(label, Several(edits=tuple(edits), label=label))
 
 
 RULE = SetRule("kept out", margins, (OUT,), propose)

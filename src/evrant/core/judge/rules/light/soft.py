@@ -101,7 +101,7 @@ def _shares(scene: Scene, light: Light, seen: Effective, size: float) -> Iterabl
     for name in ("width", "height", "diameter"):
         figure = getattr(item, name, None)
         if figure is not None and figure.value > 0 and item is not None:
-            part = 0.5 if name != "diameter" else 1.0
+            part = 0.5 if getattr(item, "height", None) is not None else 1.0  # a round face has one measure
             yield Share(f"{name} of the {item.called}", size * part * figure.pm / figure.value)
 
 

@@ -8,6 +8,7 @@ import numpy as np
 from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import Add, SetFields
+from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import Proposal, StudioRule
 from evrant.core.space.footprint import plan_of
 from evrant.core.space.scene import Scene
@@ -50,6 +51,9 @@ BLACKOUT = Line(
 )
 OVERLAP = 0.10
 OFF_SQUARE = 0.02
+PACKED = {"packed_length": 0.4, "packed_width": 0.28, "packed_height": 0.06, "mass": 0.9}
+EUROS = 18
+"""A blackout cloth as most shops have one, and what it costs; common practice, no source."""
 
 
 def margins(studio: Studio) -> Iterable[Margin]:
@@ -155,6 +159,17 @@ def _blackout(studio: Studio, window: Window) -> Iterable[Margin]:
     )
 
 
+def blackout_cloth(studio: Studio, window: Window) -> Add | None:
+    """Cloth for a window, to be bought; None while the size of the glass is missing."""
+    if window.width is None or window.height is None:
+        return None
+    wide, high = (round(side.value + 2 * OVERLAP + 0.05, 2) for side in (window.width, window.height))
+    say = Say.of(studio.brief)
+    name = f"Blackout cloth {say.length(wide)} × {say.length(high)}"
+    size = {"name": name, "width": wide, "height": high, **PACKED}
+    return to_buy(studio, EUROS, kind="part", id=f"blackout-{window.id}"[:48], use="blackout", **size)
+
+
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Plan a cloth for the window, or say that it is dark already."""
     if margin.code != "room.blackout":
@@ -162,13 +177,10 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     window = by_id(studio.room.windows, margin.about[0].split("/")[-1])
     if window is None:
         return
-    if window.width and window.height:
-        size = {"width": window.width.value + 2 * OVERLAP + 0.05, "height": window.height.value + 2 * OVERLAP + 0.05}
-        cloth = {k: round(v, 2) for k, v in size.items()}
-        say = Say.of(studio.brief)
-        name = f"Blackout cloth {say.length(cloth['width'])} × {say.length(cloth['height'])}"
-        item = {"kind": "part", "id": f"blackout-{window.id}"[:48], "name": name, "use": "blackout", **cloth}
-        yield Proposal(f"Plan a {name[0].lower()}{name[1:]}", Add(list="gear", item=item))
+    cloth = blackout_cloth(studio, window)
+    if cloth is not None:
+        name = str(cloth.item["name"])
+        yield Proposal(f"Plan a {name[0].lower()}{name[1:]}", cloth)
     target = f"room/windows/{window.id}"
     yield Proposal("It is dark already", SetFields(target=target, fields={"blackout": "in place"}))
 

@@ -1,6 +1,5 @@
 """Does a light shine into the lens? Code frame.flare."""
 
-import math
 from collections.abc import Iterable, Iterator
 
 import numpy as np
@@ -77,7 +76,7 @@ def _flare_spare(scene: Scene, path: str) -> float | None:
     if float((light.at - view.eye) @ view.forward) < 0.05:
         return None
     beam = apart(light.forward, unit(toward)) - half_beam(light.modifier, light.place.gridded)
-    cut = math.degrees(math.atan(math.hypot(view.across, view.upward) / 2 / view.image)) + HOOD
+    cut = view.half_diagonal + HOOD
     return max(beam, apart(view.forward, unit(-toward)) - cut)
 
 

@@ -1,6 +1,5 @@
 """Does a window shine into the lens? Code frame.window_flare."""
 
-import math
 from collections.abc import Iterable
 
 import numpy as np
@@ -9,7 +8,7 @@ from evrant.core.base.estimate import Estimate, Share
 from evrant.core.base.margins import Basis, Line, Margin, judge
 from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
-from evrant.core.light.surroundings import lets_in, window_face
+from evrant.core.light.surroundings import lets_in, points_on, window_face
 from evrant.core.space.scene import Scene
 from evrant.core.space.shares import picture_shares
 from evrant.core.space.solids import Points, Vector, bar, separation
@@ -59,7 +58,7 @@ def _spare(scene: Scene, window: Window) -> float | None:
     glass = window_face(scene.walls, scene.room, window) if scene.walls is not None else None
     if view is None or glass is None or window.blackout == "in place" or lets_in(window) < BRIGHT:
         return None
-    cut = math.degrees(math.atan(math.hypot(view.across, view.upward) / 2 / view.image)) + HOOD
+    cut = view.half_diagonal + HOOD
     spots = _spots(scene, glass)
     rays = spots - view.eye
     angles = np.degrees(np.arccos(np.clip(rays @ view.forward / np.linalg.norm(rays, axis=1), -1.0, 1.0)))
@@ -72,8 +71,7 @@ def _spare(scene: Scene, window: Window) -> float | None:
 
 def _spots(scene: Scene, glass: Points) -> Points:
     """Points of the glass (n, 3) that no background hangs before."""
-    across, up = (part.ravel() for part in np.meshgrid(np.linspace(0.01, 0.99, ACROSS), np.linspace(0.01, 0.99, UP)))
-    spots = glass[0] + np.outer(across, glass[1] - glass[0]) + np.outer(up, glass[3] - glass[0])
+    spots = points_on(glass, np.linspace(0.01, 0.99, ACROSS), np.linspace(0.01, 0.99, UP))
     ends, high, line = scene.background_ends, scene.plan.background.height, scene.line
     if scene.eye is None or ends is None or line is None or high is None or scene.bare_wall is not None:
         return np.asarray(spots)
@@ -96,7 +94,7 @@ def _hidden(scene: Scene, eye: Vector, spot: Vector) -> bool:
 def _shines(scene: Scene, window: Window, spare: float) -> Margin:
     view, glass = scene.view, window_face(scene.walls, scene.room, window) if scene.walls is not None else None
     assert view is not None and glass is not None
-    cut = math.degrees(math.atan(math.hypot(view.across, view.upward) / 2 / view.image)) + HOOD
+    cut = view.half_diagonal + HOOD
     name, middle = window.name.lower(), glass.mean(axis=0)
     return judge(
         WINDOW,

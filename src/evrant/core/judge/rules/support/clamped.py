@@ -39,7 +39,7 @@ def margins(scene: Scene) -> Iterable[Margin]:
     yield judge(
         HOLDER,
         (f"{scene.path}/camera", f"gear/{scene.body.id}"),
-        Estimate(own - 1.0 if own == 0 else 1.0),
+        Estimate(1.0 if own else -1.0),
         need=1.0,
         have=float(own),
         clear="The kit has a holder for the telephone.",
