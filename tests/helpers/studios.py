@@ -150,6 +150,16 @@ def _one_portrait() -> dict[str, Any]:
             },
             {
                 "kind": "part",
+                "id": "bag",
+                "name": "weight bag",
+                "status": "owned",
+                "quantity": 4,
+                "use": "weight",
+                "mass": 5,
+                "packed_length": 0.3,
+            },
+            {
+                "kind": "part",
                 "id": "trigger",
                 "name": "radio transmitter and receiver",
                 "use": "trigger",

@@ -66,6 +66,14 @@ class Need:
     count: int
 
 
+def over_units(counts: Counter[tuple[str, str]]) -> Counter[str]:
+    """What units need together, by thing."""
+    sums: Counter[str] = Counter()
+    for (_, key), count in counts.items():
+        sums[key] += count
+    return sums
+
+
 @dataclass
 class Cuts:
     """Everything learnt from checking: shared by all budgets. It only ever grows, but for what an opened shot lifts."""
@@ -111,19 +119,17 @@ class Cuts:
 
     def besides(self, case: str, recipe: Recipe) -> Counter[str]:
         """What a shot filled like this needs besides, by thing: of each unit the most, over its units the sum."""
-        sums: Counter[str] = Counter()
-        for (_, key), count in self._most(case, recipe).items():
-            sums[key] += count
-        return sums
+        return over_units(self.by_unit(case, recipe))
 
     def weighing(self, case: str, recipe: Recipe, goods: Mapping[str, Good]) -> Counter[str]:
         """What the weights counted for each unit of a shot filled like this weigh [g]."""
         sums: Counter[str] = Counter()
-        for (unit, key), count in self._most(case, recipe).items():
+        for (unit, key), count in self.by_unit(case, recipe).items():
             sums[unit] += weighs(goods[key].item) * count
         return sums
 
-    def _most(self, case: str, recipe: Recipe) -> Counter[tuple[str, str]]:
+    def by_unit(self, case: str, recipe: Recipe) -> Counter[tuple[str, str]]:
+        """What each unit of a shot filled like this needs besides: the most that is known, by unit and thing."""
         filled, most = set(recipe.items()), Counter[tuple[str, str]]()
         for need in self.needs:
             if need.case == case and need.when <= filled:

@@ -21,7 +21,7 @@ from evrant.core.search.kit.crew import Crew, Lone, Start
 from evrant.core.search.kit.cupboard import Cupboard
 from evrant.core.search.kit.lenses import GRID
 from evrant.core.search.kit.market import Market, market
-from evrant.core.search.kit.master import Choice, Master, Need, rents, value_of
+from evrant.core.search.kit.master import Choice, Master, Need, over_units, rents, value_of
 from evrant.core.search.kit.verdicts import Besides, Fail, Pass, Report, Stopped
 from evrant.core.search.kit.weights import weighs
 from evrant.core.studio.gear import Flash, Item, Part
@@ -356,10 +356,10 @@ class Search:
 
     def _besides(self, key: str, recipe: Recipe, found: Pass) -> Counter[str]:
         """What a recipe that passes needs besides what fills it [count by key]."""
-        known: Counter[str] = Counter()
+        counts = self.master.cuts.by_unit(key, recipe)
         for one in self._beyond(key, recipe, found):
-            known[one.key] += one.count
-        return self.master.cuts.besides(key, recipe) | known
+            counts[one.unit, one.key] = max(counts[one.unit, one.key], one.count)
+        return over_units(counts)
 
     def _found(self, kit: Kit) -> None:
         """The first kit that makes anything, or a better one than the best so far, or as good a one for less money."""
@@ -390,10 +390,9 @@ class Search:
     def _needs(self, choice: Choice, case: str, recipe: Recipe, found: Pass) -> int:
         """How many things a recipe needs besides that the choice does not have yet; they are added."""
         beyond = self._beyond(case, recipe, found)
-        sums = Counter(recipe[slot] for slot in recipe if recipe[slot] in {one.key for one in beyond})
-        for one in beyond:
-            sums[one.key] += one.count
-        lacking = {k for k, n in sums.items() if self.market.by_key[k].owned + choice.bought.get(k, 0) < n}
+        sums = Counter(recipe.values()) + self._besides(case, recipe, found)
+        keys = {one.key for one in beyond}
+        lacking = {key for key in keys if self.market.by_key[key].owned + choice.bought.get(key, 0) < sums[key]}
         for one in beyond:
             if one.key in lacking:
                 when = frozenset((slot, recipe[slot]) for slot in one.slots if slot in recipe)

@@ -10,6 +10,7 @@ from evrant.core.base.tables.supports import CARD_STANDS, FEETLESS
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import FRAMED, Proposal, SetRule
+from evrant.core.judge.rules.support.weights import with_weights
 from evrant.core.place.cards import LOW, WAYS, drawn_near, moved_on, rests, set_down, way_words
 from evrant.core.place.rigging import held_and_weighted
 from evrant.core.space.scene import Scene
@@ -192,11 +193,17 @@ def free_stand(studio: Studio, scene: Scene, middle: float) -> str | None:
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """What holds a card in the air; where its stand is too tall or short, held lower or higher, or by another."""
+    """What holds a card in the air; where its stand is too tall or short, held lower or higher, or by another; with
+    the weights that takes."""
+    if scene is not None:
+        yield from with_weights(studio, scene, _for_card(studio, scene, margin))
+
+
+def _for_card(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]:
     path = next((one for one in margin.about if "/props/" in one), "")
-    place = by_id(scene.plan.props, path.split("/")[-1]) if scene else None
-    item = scene.gear.get(place.item or "") if scene and place else None
-    if scene is None or place is None or not isinstance(item, Board):
+    place = by_id(scene.plan.props, path.split("/")[-1])
+    item = scene.gear.get(place.item or "") if place else None
+    if place is None or not isinstance(item, Board):
         return
     if margin.code == REACH.code and margin.need is not None and margin.have is not None:
         base = round(scene.base_of(place) + margin.have - margin.need, 2)

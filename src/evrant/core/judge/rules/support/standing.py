@@ -17,6 +17,7 @@ from evrant.core.edits.language import SetFields
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.judge.rules.support.cards import other_holders
 from evrant.core.judge.rules.support.support import other_supports
+from evrant.core.judge.rules.support.weights import with_weights
 from evrant.core.mechanics import beams, standing
 from evrant.core.mechanics.supports import (
     Missing,
@@ -323,9 +324,12 @@ def _missing(stand: Stand, load: tuple[object, ...] | Missing) -> Missing | None
 
 
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
-    """Turn a leg, hang a bag, set the counterweight, lower the light, another stand."""
-    if scene is None:
-        return
+    """Turn a leg, hang a bag, set the counterweight, lower the light, another stand; with the weights it takes."""
+    if scene is not None:
+        yield from with_weights(studio, scene, _steadied(studio, scene, margin))
+
+
+def _steadied(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]:
     path, say = margin.about[0], Say.of(scene.brief)
     if "/props/" in path:
         yield from _bag_on_card(scene, path)
