@@ -105,6 +105,54 @@ def test_what_stands_in_the_others_way_is_said_once_in_each() -> None:
     assert not [x for x in lines(apart(two(into)), "fit.overlap") if "“Other side”" in x.sentence]
 
 
+def again(**shift: float) -> Data:
+    """The plain portrait and the same again, moved; with gear enough for both."""
+    data = one_portrait()
+    for thing in data["gear"]:
+        thing["quantity"] = 9
+
+    def moved(part: Data) -> Data:
+        names = ((name, name[-1]) for name in ("x", "y", "aim_x", "aim_y") if part.get(name) is not None)
+        return part | {name: part[name] + shift.get(axis, 0.0) for name, axis in names}
+
+    first = data["sets"][0] | {"together": "A"}
+    second = first | {"id": "other", "name": "Other side"}
+    second |= {name: moved(first[name]) for name in ("mark", "camera", "background")}
+    second["lights"] = [moved(light) for light in first["lights"]]
+    data["sets"] = [first, second]
+    return data
+
+
+@pytest.mark.parametrize(
+    ("shift", "about", "what"),
+    [
+        ({"y": 1.0}, "sets/s/background", "background's holder of “Other side”"),  # the stands meet
+        ({"x": 1.0}, "sets/s/mark", "background of “Other side”"),  # one stands in the other's paper
+        ({"x": 2.75}, "sets/s/camera", "background of “Other side”"),  # and the photographer
+        ({"x": 1.75, "y": 1.0}, "sets/s/lights/key", "background's holder of “Other side”"),
+    ],
+)
+def test_nothing_stands_in_what_the_other_left(shift: dict[str, float], about: str, what: str) -> None:
+    found = [line for line in lines(again(**shift), "fit.overlap") if line.verdict is Verdict.SHORT]
+    assert any(line.about[0] == about and what in line.sentence for line in found), [x.sentence for x in found]
+    assert not [x for x in lines(apart(again(**shift)), "fit.overlap") if "“Other side”" in x.sentence]
+
+
+def test_what_both_have_at_one_place_is_one_thing() -> None:
+    """Two cameras on one set: one key, one background; nothing counts or collides twice."""
+    data = again()
+    for thing in data["gear"]:
+        thing["quantity"] = 1
+    data["sets"][1]["camera"] = data["sets"][1]["camera"] | {"y": 2.4}
+    one, other = scenes(data)
+    assert not [thing for thing in one.around if not one.owns(thing)]
+    assert not lines(data, "kit.count")
+    assert not [line for line in lines(data, "fit.overlap") if "“Other side”" in line.sentence]
+    aside = data["sets"][1]["lights"][0]
+    data["sets"][1]["lights"] = [aside | {"y": aside["y"] - 0.3}]
+    assert {line.about[1] for line in lines(data, "kit.count")} >= {"gear/head", "gear/stand"}, "30 cm off: another"
+
+
 def test_the_others_gear_in_the_picture() -> None:
     def between(second: Data) -> None:
         first = one_portrait()["sets"][0]
@@ -211,3 +259,30 @@ def test_a_flash_left_on_beside_fires_with_what_it_hears(ours: str, theirs: str,
     assert bool(found) is fires
     if fires:
         assert found[0].verdict is Verdict.SHORT and found[0].margin == -1
+
+
+def test_a_lead_keeps_off_the_way_to_the_set_beside() -> None:
+    """From the south socket straight to the key under the north wall; people walk from the door to a mark in the far
+    corner: together the lead goes round by the walls, which takes twice the length."""
+    data = one_portrait()
+    first = data["sets"][0]
+    first["lights"][0]["socket"] = "other"
+    first["background"]["lands"] = "hangs free"
+    next(item for item in data["gear"] if item["id"] == "head")["cord"] = 10
+    data["sets"] = [first, {"id": "far", "name": "Far", "shot": "half", "mark": {"x": 0.4, "y": 3.6}}]
+
+    def reach() -> Margin:
+        assert [line.verdict for line in lines(data, "power.crossing")] == [Verdict.CLEAR]
+        return lines(data, "power.reach")[0]
+
+    alone = reach()
+    for plan in data["sets"]:
+        plan["together"] = "A"
+    round_it = reach()
+    assert alone.need is not None and alone.verdict is Verdict.CLEAR and alone.need == pytest.approx(6.3, abs=0.1)
+    wall = 2.0 + 4.0 + 2.3  # west along the south wall, up the west wall, east along the north wall
+    assert round_it.verdict is Verdict.SHORT and round_it.need == pytest.approx(alone.need - 3.5 + wall + 1.0, abs=0.2)
+    data["sets"][1]["mark"] = {"x": 0.4, "y": 3.0}
+    assert reach().verdict is Verdict.SHORT, "the way is found again when the mark beside moves"
+    data["sets"][1]["mark"] = {"x": 4.0, "y": 1.0}
+    assert reach().need == pytest.approx(alone.need), "and is free again when nobody walks there"

@@ -12,6 +12,7 @@ from typing import Any
 from evrant.core.base.memo import Memo, is_plain
 from evrant.core.base.noting import Noted, Path, Reader, Reads, Shelf
 from evrant.core.space.bodied import Bodied
+from evrant.core.space.jointly import without_common
 from evrant.core.space.things import Thing, box_thing, keep_free, zone_thing
 from evrant.core.studio.gear import Item
 from evrant.core.studio.sets import LightPlace, SetPlan, used_by
@@ -265,11 +266,11 @@ def gear_of(studio: Studio) -> dict[str, Item]:
 
 
 def _beside(studio: Studio, plan: SetPlan) -> tuple[Scene, ...]:
-    """The other sets of its group, each by itself."""
+    """The other sets of its group, each by itself, without what this one has at the same place."""
     if plan.together is None:
         return ()
     others = [one for one in studio.sets if one.together == plan.together and one.id != plan.id]
-    shots = [(one, by_id(studio.shots, one.shot)) for one in others]
+    shots = [(without_common(one, plan), by_id(studio.shots, one.shot)) for one in others]
     gear = gear_of(studio)
     return tuple(Scene(studio.room, studio.brief, shot, one, gear) for one, shot in shots if shot is not None)
 

@@ -147,7 +147,16 @@ def _counter(points: Points) -> Points:
 def walked(scene: Scene) -> list[Block]:
     """Where people walk: straight from every door that lets in to the mark and to who works the camera, the
     background on the floor, and what must stay free by the plan."""
-    found = []
+    found = list(_ways(scene))
+    for thing in scene.things:
+        if thing.kind == "zone":
+            flat = thing.cloud[:, :2]
+            found.append(Block(thing.path, thing.name, _rectangle(flat.min(axis=0), flat.max(axis=0))))
+    return found
+
+
+def _ways(scene: Scene) -> Iterator[Block]:
+    """Ways from the doors into one set, and its background on the floor."""
     walls = scene.walls
     ends = [] if scene.mark is None or scene.overhead else [("mark", scene.mark)]
     if scene.camera_spot is not None and scene.axis is not None:
@@ -165,15 +174,11 @@ def walked(scene: Scene) -> list[Block]:
                 continue
             across = np.array([-way[1], way[0]]) / long * WAY / 2
             outline = np.array([start - across, end - across, end + across, start + across])
-            found.append(Block(f"way/{door.id}/{name}", f"way from the {door.name.lower()} to the {name}", outline))
+            path = f"{scene.path}/way/{door.id}/{name}"
+            yield Block(path, f"way from the {door.name.lower()} to the {name}", outline)
     paper = _paper(scene)
     if paper is not None:
-        found.append(paper)
-    for thing in scene.things:
-        if thing.kind == "zone":
-            flat = thing.cloud[:, :2]
-            found.append(Block(thing.path, thing.name, _rectangle(flat.min(axis=0), flat.max(axis=0))))
-    return found
+        yield paper
 
 
 def _paper(scene: Scene) -> Block | None:
@@ -210,7 +215,8 @@ def _from(scene: Scene, light: Light, device: Vector) -> "tuple[Found, ...]":
 def _read(scene: Scene) -> tuple[object, ...]:
     """What decides where leads may lie."""
     plan = scene.plan
-    return (scene.room, plan.doors, plan.mark, plan.camera, plan.aside, plan.background, scene.backdrop, scene.shot)
+    own = (scene.room, plan.doors, plan.mark, plan.camera, plan.aside, plan.background, scene.backdrop, scene.shot)
+    return (*own, *scene.parts_beside)
 
 
 def candidates(scene: Scene, light: Light) -> list[Socket]:
@@ -231,7 +237,7 @@ def _routes(scene: Scene, light: Light, device: Vector) -> tuple[Found, ...]:
     if not placed or not walls.contains(device[None])[0]:
         return ()
     spots = np.array([at for _, at in placed])
-    paths = walked(scene)
+    paths = [*walked(scene), *(block for other in scene.beside for block in _ways(other))]
     clear = [block for block in paths if not _holds(block, device)]
     first = _floor(scene, tuple(clear)).route(spots, device)
     second: tuple[Route | None, ...] = ()

@@ -126,8 +126,9 @@ def margins(scene: Scene) -> Iterable[Margin]:
         places = (plan.mark, plan.camera, plan.aside, plan.background, scene.backdrop)
         parts = (scene.brief, room, scene.shot, *places, light.place, *one.leads, one.head, light.modifier, light.stand)
         with_it = {other.path: other for lead in one.leads for other in _sharing(one, lead, feeds)}
-        parts = (*parts, *(part for other in with_it.values() for part in (other.light.place, other.head)))
-        yield from _KEPT.get(f"{one.path} {light.name}", parts, partial(_lines, scene, one, feeds))
+        others = (part for other in with_it.values() for part in (other.light.place, other.head))
+        read = (*parts, *others, *scene.parts_beside)
+        yield from _KEPT.get(f"{one.path} {light.name}", read, partial(_lines, scene, one, feeds))
 
 
 def _lines(scene: Scene, one: Fed, feeds: Sequence[Fed]) -> tuple[Margin, ...]:

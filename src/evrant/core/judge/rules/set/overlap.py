@@ -1,6 +1,7 @@
 """Do bodies stand clear of each other, of the door and of what must stay free? Codes fit.overlap, fit.door,
 fit.zone."""
 
+import math
 from collections.abc import Callable, Container, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
@@ -20,7 +21,9 @@ from evrant.core.space.scene import Scene
 from evrant.core.space.solids import Vector, coarse_separations, separation
 from evrant.core.space.things import Part, Thing, box_thing, keep_free, zone_thing
 from evrant.core.space.twins import twins
+from evrant.core.studio.gear import HANGING, Item, Table, Tent
 from evrant.core.studio.room import Door
+from evrant.core.studio.sets import PropPlace
 from evrant.core.studio.studio import by_id
 from evrant.core.studio.words import Say
 
@@ -79,14 +82,17 @@ SOLID_PAIRS: dict[str, frozenset[str]] = {
     "light": frozenset({"light", "holder", "backdrop", "subject", "prop", "box", "camera", "operator", "person"}),
     "camera": frozenset({"subject", "prop", "box", "holder", "person"}),
     "holder": frozenset({"subject", "prop", "box", "person"}),
-    "backdrop": frozenset({"box"}),
+    "backdrop": frozenset({"box", "prop"}),
     "prop": frozenset({"box", "prop", "operator", "person"}),
     "operator": frozenset({"box", "subject"}),
-    "subject": frozenset({"box", "person"}),
+    "subject": frozenset({"box", "person", "prop"}),
     "person": frozenset({"box", "person", "operator"}),
-    "door": frozenset({"light", "holder", "subject", "prop", "camera"}),
-    "zone": frozenset({"light", "holder", "backdrop", "prop", "camera"}),
+    "door": frozenset({"light", "holder", "backdrop", "subject", "prop", "camera"}),
+    "zone": frozenset({"light", "holder", "backdrop", "prop", "camera", "subject"}),
 }
+LEFT_STANDING = frozenset({"light", "camera", "holder", "backdrop", "prop"})
+"""What a set beside leaves in the room, and nothing of this set may stand in: of one set holder and background, or
+background and table, belong together, of two they do not."""
 
 
 @dataclass(frozen=True)
@@ -119,7 +125,7 @@ def margins(
     flat = [(i, part) for i, thing in enumerate(things) for part in thing.parts]
     if len(flat) < 2:
         return
-    crowd = _Crowd(things, flat, [_whose(scene, thing) for thing in things], firsts)
+    crowd = _Crowd(things, flat, [_whose(scene, thing) for thing in things], firsts, _holding(scene))
     told: list[_Pair] = []
     for path, members in crowd.in_turn().items():
         known = {other.path for pair in told for other in pair.things if path in pair.paths}
@@ -149,6 +155,7 @@ class _Crowd:
         flat: list[tuple[int, Part]],
         whose: Sequence[int],
         firsts: Container[str],
+        holding: Container[str],
     ) -> None:
         self.things, self.flat, self.whose = things, flat, whose
         self.owners = np.array([i for i, _ in flat])
@@ -156,7 +163,7 @@ class _Crowd:
         self.legs = np.array([part.kind == "legs" for _, part in flat])
         self.posts = np.array([things[i].kind == "prop" and part.kind == "column" for i, part in flat])
         asked = [i for i, thing in enumerate(things) if thing.kind in SOLID_PAIRS and thing.kind in firsts]
-        self.homes = {i: _may_collide(things, whose, i) for i in asked}
+        self.homes = {i: _may_collide(things, whose, i, holding) for i in asked}
 
     def in_turn(self) -> dict[str, list[int]]:
         """Numbers of what has lines by path, in the order in which they are told; of a set's beside nothing has."""
@@ -203,29 +210,65 @@ def _whose(scene: Scene, thing: Thing) -> int:
 
 
 RESTS = 0.02
-"""A prop that begins so near to where another ends stands on it [m]."""
+"""What begins so near to where a prop ends stands on it [m]."""
 
 
 def _rests(first: Thing, other: Thing) -> bool:
-    """Whether one of two props stands or lies on the other."""
-    if first.kind != "prop" or other.kind != "prop":
+    """Whether a prop or the subject stands or lies on another prop."""
+    if first.kind not in ("prop", "subject") or other.kind != "prop":
         return False
     one, two = first.cloud[:, 2], other.cloud[:, 2]
     return bool(min(abs(one.min() - two.max()), abs(two.min() - one.max())) <= RESTS)
 
 
-def _may_collide(things: tuple[Thing, ...], whose: Sequence[int], index: int) -> NDArray[np.bool_]:
+def _steps_aside(first: Thing, other: Thing) -> bool:
+    """Whether somebody in the picture stands before furniture, which is opened when they have stepped aside."""
+    return first.kind == "zone" and other.kind == "subject" and first.path.startswith("room/boxes/")
+
+
+def _holding(scene: Scene) -> frozenset[str]:
+    """Paths of what a subject hangs on, sits on, lies on or is put into."""
+    items = ((place, scene.gear.get(place.item or "")) for place in scene.plan.props)
+    return frozenset(f"{scene.path}/props/{place.id}" for place, item in items if _holds(scene, place, item))
+
+
+def _holds(scene: Scene, place: PropPlace, item: Item | None) -> bool:
+    if isinstance(item, Tent) or (isinstance(item, Table) and item.form in HANGING):
+        return True
+    low = any(one.posture in ("seated", "kneeling", "lying") for one in scene.shot.subjects)
+    if not low or not isinstance(item, Table):
+        return False
+    return item.form == "stool" or _under_mark(scene, place, item)
+
+
+def _under_mark(scene: Scene, place: PropPlace, item: Table) -> bool:
+    """Whether a table stands over the mark: whoever is there sits or lies on it, for nobody is inside it."""
+    if scene.mark is None or None in (place.x, place.y, item.length, item.width):
+        return False
+    assert place.x is not None and place.y is not None and item.length is not None and item.width is not None
+    turn, away = math.radians(place.turn), scene.mark - (place.x, place.y)
+    along = abs(away[0] * math.cos(turn) + away[1] * math.sin(turn))
+    across = abs(away[1] * math.cos(turn) - away[0] * math.sin(turn))
+    return bool(along <= item.length.value / 2 and across <= item.width.value / 2)
+
+
+def _may_collide(
+    things: tuple[Thing, ...], whose: Sequence[int], index: int, holding: Container[str]
+) -> NDArray[np.bool_]:
     """Which things one of them is judged against: others of the kinds that count, each pair once."""
     first = things[index]
     wanted = SOLID_PAIRS[first.kind]
+    across = wanted | LEFT_STANDING if whose[index] == MINE else wanted
     return np.array(
         [
             i != index
-            and other.kind in wanted
+            and other.kind in (across if whose[i] == BESIDE else wanted)
             and other.path != first.path
             and whose[i] + whose[index] >= ROOMS + ROOMS
             and not (other.kind == first.kind and i < index)
             and not _rests(first, other)
+            and not _steps_aside(first, other)
+            and not (first.kind == "subject" and other.path in holding)
             for i, other in enumerate(things)
         ]
     )
