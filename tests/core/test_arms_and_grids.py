@@ -179,7 +179,7 @@ SECTION = {"diameter": 0.035, "thickness": 0.002, "material": "aluminium"}
 def grid(at: float = 2.7, **crossing: Any) -> Data:
     """Two rails along the room 2 m apart carry a crossing tube with one head on a clamp."""
     data = one_portrait()
-    along = {"x": 0.5, "to_x": 4.5, "height": 2.55, "load": 20, **SECTION}
+    along = {"x": 0.5, "to_x": 4.5, "height": 2.55, "load": 20, "end_load": 30, **SECTION}
     cross = {"x": at, "to_x": at, "y": 1.0, "to_y": 3.0, "height": 2.5, "load": 12, **SECTION}
     data["room"]["rails"] = [
         along | {"id": "near", "name": "Near rail", "y": 1.0, "to_y": 1.0},
@@ -266,11 +266,29 @@ def test_what_is_not_known_above_is_not_known_below() -> None:
 def test_ends_in_the_air_and_rings_are_said() -> None:
     off = grid(height=2.2)
     off["sets"][0]["lights"][0]["height"] = 2.2
-    assert any("lie with one end on the far rail" in m.sentence for m in ledger_of(parse(off)).lines)
+    assert any("lie with one end on the near rail" in m.sentence for m in ledger_of(parse(off)).lines)
     ring = grid()
     ring["room"]["rails"][1] |= {"first_on": "cross"}
     told = [m for m in ledger_of(parse(ring)).lines if m.code == "support.rail_load"]
     assert told and all(m.verdict is Verdict.UNKNOWN and "in a ring" in m.sentence for m in told)
+
+
+@pytest.mark.parametrize(
+    ("rail", "fields", "verdict"),
+    [
+        ("cross", {"first_on": None}, Verdict.UNKNOWN),
+        ("cross", {"first_on": None, "end_load": 12}, Verdict.CLEAR),  # somebody knows what holds it
+        ("near", {"end_load": None}, Verdict.UNKNOWN),  # 50 cm off the walls
+        ("near", {"end_load": None, "x": 0.05, "to_x": 4.95}, Verdict.CLEAR),  # brackets at both
+        ("near", {"end_load": None, "x": 0.05}, Verdict.UNKNOWN),  # one end only
+    ],
+)
+def test_something_holds_every_end(rail: str, fields: Data, verdict: Verdict) -> None:
+    data = grid()
+    next(one for one in data["room"]["rails"] if one["id"] == rail).update(fields)
+    found = loads(data)[rail]
+    assert found.verdict is verdict
+    assert verdict is Verdict.CLEAR or "nothing is said to hold it there" in found.sentence
 
 
 def test_what_hangs_on_nothing_changes_no_ledger() -> None:

@@ -50,6 +50,7 @@ ALL_CODES = {
     "support.holder_reach",
     "support.holder_span",
     "support.holder_load",
+    "support.weights",
     "support.tipping",
     "support.push",
     "support.crossbar",

@@ -81,6 +81,17 @@ def rim(**gear: Any) -> Change:
     return change
 
 
+def table_at(x: float, y: float) -> Change:
+    """A table of the set, its middle here [m]."""
+
+    def change(data: Data) -> None:
+        table = {"kind": "table", "id": "table", "name": "table", "length": 0.8, "width": 0.6, "height": 0.75}
+        data["gear"].append(table | {"status": "owned"})
+        the_set(data)["props"] = [{"id": "table", "item": "table", "x": x, "y": y}]
+
+    return change
+
+
 def turn(before: float, after: float) -> Change:
     """A stair turn on the way in, and a roll of 2.75 m to be carried round it."""
 
@@ -572,6 +583,11 @@ MISTAKES = [
     Mistake("the photographer before the key", light(x=4.4, y=1.9, height=1.7), "light.in_the_way"),
     Mistake("a lens made for a smaller sensor", kit("l50", covers=0.028), "frame.coverage"),
     Mistake("the back of the head", at("mark", facing=180), "frame.turned"),
+    Mistake("bags on the stands that nobody has", kit("bag", quantity=1), "support.weights"),
+    Mistake("a key that nobody means to buy", kit("head", status="considered"), "budget.undecided"),
+    Mistake("a door that opens into the paper", at("background", x=4.7, y=0.7), "fit.door", at("background")),
+    Mistake("a table where somebody stands", table_at(2.1, 1.9), "fit.overlap", table_at(3.2, 0.9)),
+    Mistake("somebody on the desk's place", desk(1.7), "fit.zone", desk(3.7)),
     Mistake("forgotten receivers and clamps", both(light("rim", x=1.2, y=3.4), kit("trigger")), "trigger.receivers"),
 ]
 

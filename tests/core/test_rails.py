@@ -22,6 +22,7 @@ from evrant.drawing.sheet import sheet
 
 Data = dict[str, Any]
 RAIL: Data = {"id": "tube", "name": "Tube", "x": 0.5, "y": 2.9, "to_x": 4.5, "to_y": 2.9, "height": 2.5, "load": 12}
+RAIL |= {"end_load": 12}
 
 
 def clamped(rails: tuple[Data, ...] = (RAIL,), lights: int = 1, **place: Any) -> Data:
@@ -143,7 +144,7 @@ def test_an_end_that_bears_little_is_told_by_its_reaction() -> None:
 
 
 def test_what_a_rail_carries_is_asked_for_and_a_described_tube_sags() -> None:
-    blank = clamped(rails=(RAIL | {"load": None},))
+    blank = clamped(rails=(RAIL | {"load": None, "end_load": None, "x": 0.05, "to_x": 4.95},))
     assert judged(blank)["support.rail_load"][0].verdict is Verdict.UNKNOWN
     assert "support.rail_sag" not in judged(blank)
     thin = clamped(rails=(RAIL | {"diameter": 0.016, "thickness": 0.001, "material": "aluminium"},), lights=3)

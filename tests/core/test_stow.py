@@ -195,7 +195,9 @@ def test_litres_kilograms_and_pieces_are_counted() -> None:
         volume += 1000 * one.quantity * box
     assert line(studio, "stow.volume").need == pytest.approx(volume)
     assert line(studio, "stow.volume").have == pytest.approx(1000 * 1.0 * 0.6 * 2.2)
-    assert line(studio, "stow.load").need == pytest.approx(sum(i.mass.value for i in studio.gear if i.mass))
+    assert line(studio, "stow.load").need == pytest.approx(
+        sum(i.quantity * i.mass.value for i in studio.gear if i.mass)
+    )
     assert line(studio, "stow.place").have == len(pieces_of(studio.gear))
 
 

@@ -219,7 +219,7 @@ def test_the_ledger_as_a_table(live: Live, studio_id: str) -> None:
 
 
 def test_remedies_are_asked_for_line_by_line(live: Live, studio_id: str) -> None:
-    page = live.client.get(f"/studios/{studio_id}/remedies?revision=1&set_id=kneeling-a&start=1&count=1")
+    page = live.client.get(f"/studios/{studio_id}/remedies?revision=1&set_id=kneeling-a&start=0&count=1")
     assert page.status_code == 200 and page.text.count("data-for=") == 1 and "hx-post" in page.text
 
 

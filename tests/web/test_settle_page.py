@@ -55,6 +55,23 @@ def test_it_is_found_shown_and_taken_at_once(live: Live, jobs: Jobs) -> None:
     assert "was changed since" in changed and "Look again" in changed and "Change all of it" not in changed
 
 
+def test_what_takes_several_edits_is_shown_and_taken_too(live: Live, jobs: Jobs) -> None:
+    """A bag hung, and bought: one remedy of two edits, laid open in the whole."""
+    data: dict[str, Any] = one_portrait()
+    data["gear"] = [one for one in data["gear"] if one["id"] != "bag"]
+    data["sets"][0]["lights"][0]["bag"] = data["sets"][0]["background"]["bag"] = None
+    key = live.store.create(parse(data), label="Test").studio_id
+    assert live.client.post(f"/studios/{key}/settle-ask", headers=HX).status_code == 200
+    job = jobs.newest(key, KIND)
+    assert job is not None
+    run_job(jobs, job.id)
+    page = live.client.get(f"/studios/{key}/settle")
+    assert page.status_code == 200 and "Change all of it" in page.text and "sew" in page.text
+    made = jobs.find(job.id)
+    assert made is not None and made.answer is not None
+    assert any(one["edit"]["verb"] == "several" for one in made.answer["changes"])
+
+
 def test_the_same_plan_asks_once_and_a_cancelled_look_says_what_it_knew(live: Live, jobs: Jobs) -> None:
     key = live.store.create(wobbly(), label="Test").studio_id
     for _ in range(2):

@@ -4,6 +4,7 @@ A pure language: it knows the studio and paths. `Light` and `Turn` are wishes th
 `place.moves` turns them into the fields they write before they are applied here.
 """
 
+from collections.abc import Iterable
 from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field, JsonValue, TypeAdapter
@@ -127,6 +128,12 @@ Edit = Annotated[
     Field(discriminator="verb"),
 ]
 EDIT: TypeAdapter[Edit] = TypeAdapter(Edit)
+
+
+def together(edits: Iterable[Edit], label: str) -> Several:
+    """Edits as one, what is itself several laid open. Raises ValidationError where there are none or too many."""
+    single = [one for edit in edits for one in (edit.edits if isinstance(edit, Several) else (edit,))]
+    return Several.model_validate({"edits": single, "label": label[:120]})
 
 
 def apply(studio: Studio, edit: Edit) -> Studio:

@@ -14,7 +14,7 @@ from pydantic import ValidationError
 
 from evrant.core.base.clock import Clock, standing_still
 from evrant.core.base.margins import Margin, Verdict
-from evrant.core.edits.language import EDIT, Edit, EditRefused, Import, Several, Single
+from evrant.core.edits.language import EDIT, Edit, EditRefused, Several, together
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.remedies import remedies_of
 from evrant.core.place.moves import change
@@ -56,7 +56,7 @@ class Settled:
     @property
     def edit(self) -> Several:
         """All of it as one change."""
-        return Several.model_validate({"edits": [one.edit for one in self.taken], "label": "Settled"})
+        return together((one.edit for one in self.taken), "Settled")
 
     @property
     def binds(self) -> tuple[Margin, ...]:
@@ -214,16 +214,10 @@ def _with_second(
             left = _shorts(there)
             if len(left) < len(shorts) and not left - shorts:
                 label = f"{step.label}; then {second.label[:1].lower()}{second.label[1:]}"
-                edit = Several(edits=(*_singles(step.edit), *_singles(second.edit)), label=label[:120])
-                pair = Taken(label, edit, step.line)
-                search.seen.setdefault(EDIT.dump_json(edit).decode(), pair)
+                pair = Taken(label, together((step.edit, second.edit), label), step.line)
+                search.seen.setdefault(EDIT.dump_json(pair.edit).decode(), pair)
                 return pair, after, there
     return None
-
-
-def _singles(edit: Edit) -> tuple[Single, ...]:
-    assert not isinstance(edit, Import)
-    return edit.edits if isinstance(edit, Several) else (edit,)
 
 
 def tried(studio: Studio, edits: Iterable[Edit]) -> Studio | None:

@@ -1,6 +1,7 @@
 """A studio: one self-sufficient document."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal, Protocol, TypeVar
 
 from pydantic import Field
@@ -73,15 +74,36 @@ def by_id(things: Sequence[T], key: str | None) -> T | None:
     return next((thing for thing in things if thing.id == key), None)
 
 
-def dangling(studio: Studio) -> list[str]:
-    """Paths of fields that name a shot or gear the studio does not hold."""
-    gear, shots = {item.id for item in studio.gear}, {shot.id for shot in studio.shots}
-    found = [f"sets/{plan.id}/shot" for plan in studio.sets if plan.shot not in shots]
+@dataclass(frozen=True)
+class Gone:
+    """A field of a part of a set that names what the studio does not hold."""
+
+    path: str
+    field: str
+    title: str
+    key: str
+    gear: bool
+
+
+def gone(studio: Studio) -> list[Gone]:
+    """Every field of a set's parts that names gear, or a thing of the room, that is not there. A wall nobody named has
+    no entry of its own: a name as it would get is none that is gone."""
+    gear = {item.id for item in studio.gear}
+    found = []
     for plan in studio.sets:
         for path, part in plan.places():
             for name, field in type(part).model_fields.items():
-                extra = field.json_schema_extra
-                key = getattr(part, name)
-                if isinstance(extra, dict) and "gear" in extra and key is not None and key not in gear:
-                    found.append(f"{path}/{name}")
+                key, extra = getattr(part, name), field.json_schema_extra
+                if not key or not isinstance(extra, dict) or not ("gear" in extra or "list" in extra):
+                    continue
+                there = gear if "gear" in extra else {one.id for one in getattr(studio.room, str(extra["list"]))}
+                if key not in there and not (extra.get("list") == "walls" and str(key).startswith("wall-")):
+                    found.append(Gone(path, name, field.title or name, str(key), "gear" in extra))
     return found
+
+
+def dangling(studio: Studio) -> list[str]:
+    """Paths of fields that name a shot or gear the studio does not hold."""
+    shots = {shot.id for shot in studio.shots}
+    found = [f"sets/{plan.id}/shot" for plan in studio.sets if plan.shot not in shots]
+    return found + [f"{one.path}/{one.field}" for one in gone(studio) if one.gear]

@@ -6,7 +6,7 @@ it, finds a set without a Short line of geometry.
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from pydantic import ValidationError
 
@@ -17,6 +17,7 @@ from evrant.core.judge.rules.set.stepping import NEAREST_GAP
 from evrant.core.place import moves
 from evrant.core.search.arrange.formations import USUAL_GAP, Offer
 from evrant.core.search.arrange.poses import Grid
+from evrant.core.search.arrange.put_aside import kept
 from evrant.core.search.arrange.search import Found, Result, arrange
 from evrant.core.studio.gear import Backdrop, Holder, Lens, Modifier
 from evrant.core.studio.presets import row_places, row_posture
@@ -40,7 +41,7 @@ class Change:
 
 @dataclass(frozen=True)
 class Possible:
-    """A change with the best set the search finds under it."""
+    """A change with the best set the search finds under it; furniture that makes way is part of the set."""
 
     change: Change
     found: Found
@@ -123,8 +124,11 @@ class _Trials:
                 clock=self.clock,
             )
             self.complete &= result.fits or result.proved
-            if result.fits:
-                found.append(Possible(change, result.sets[0], self.clock() - begun))
+            best = result.sets[0] if result.fits else None
+            stays = None if best is None else kept(self.studio, change.edits, best.plan)
+            if best is not None and stays is not None:
+                settled = replace(change, edits=stays[0])
+                found.append(Possible(settled, replace(best, plan=stays[1]), self.clock() - begun))
             elif result.nearest is not None:
                 self.missed.append((result.nearest.worst, change))
         return found

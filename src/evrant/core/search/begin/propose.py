@@ -17,6 +17,7 @@ from evrant.core.base.tables.money import converted
 from evrant.core.edits.language import Edit, SetFields, Several
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.place.moves import change
+from evrant.core.search.arrange.put_aside import restored
 from evrant.core.search.kit.accept import accept
 from evrant.core.search.kit.crew import Start
 from evrant.core.search.kit.glance import has_place, large_enough
@@ -411,6 +412,7 @@ def _judged(asked: Studio, character: Character, draft: _Draft, answer: Best, wo
     for step in answer["phases"]:
         taken = accept(answer, step["number"], studio)
         studio = change(studio, taken) if taken.edits else studio
+    studio = restored(asked, studio)
     unsaid = [one for one in studio.sets if one.exposures is None]
     studio = _set(studio, [SetFields(target=f"sets/{one.id}", fields={"exposures": PICTURES}) for one in unsaid])
     shots = {shot.id: shot for shot in asked.shots}

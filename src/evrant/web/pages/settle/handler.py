@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from evrant.core.base.margins import Verdict
-from evrant.core.edits.language import Several
+from evrant.core.edits.language import EDIT, together
 from evrant.core.studio.studio import Studio
 from evrant.jobs.settle import KIND, ask_to_settle
 from evrant.store.jobs import LongJob
@@ -33,8 +33,8 @@ def settle_page(page: Page) -> Settling:
     if answer is not None:
         behind = [one | {"enter_page": one["enter"] and enter_page(one["enter"])} for one in answer.get("causes", [])]
         answer = {**answer, "causes": behind}
-    edits = [one["edit"] for one in answer["changes"]] if answer else []
-    edit = Several.model_validate({"edits": edits, "label": "Settled"}).model_dump_json() if edits else ""
+    edits = [EDIT.validate_python(one["edit"]) for one in answer["changes"]] if answer else []
+    edit = together(edits, "Settled").model_dump_json() if edits else ""
     return Settling(job, answer, stale, edit, page.ledger.count(Verdict.SHORT))
 
 

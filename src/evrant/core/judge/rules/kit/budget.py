@@ -33,7 +33,7 @@ def total(studio: Studio) -> Decimal:
 
 
 def used(studio: Studio) -> frozenset[str]:
-    """Ids of items that some set uses."""
+    """Ids of items that some set has in a place of its own; weights, clamps and other parts have none."""
     return frozenset(key for plan in studio.sets for key in used_by(plan))
 
 
@@ -98,7 +98,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     if margin.margin is None:
         return
     needed = used(studio)
-    spare = [item for item in planned(studio) if item.price and item.id not in needed]
+    spare = [item for item in planned(studio) if item.price and item.kind != "part" and item.id not in needed]
     for item in sorted(spare, key=lambda item: -(item.price or 0) * item.quantity)[:6]:
         yield Proposal(
             f"Only consider the {item.called}; no set uses it",

@@ -260,7 +260,7 @@ def _wall_line(scene: Scene, walls: Plan, path: str, things: list[Thing]) -> Mar
     say = Say.of(scene.brief)
     solid = plan_hull(np.vstack([thing.cloud for thing in things]))
     points = solid[:, :2]
-    found = _reflex(walls, points, clearance(walls, points))
+    found = inside(walls, points)
     background = path.endswith("/background")
     names = "background and its holder" if background else " and ".join(thing.name for thing in things)
     wall = scene.room.edges(walls.count)[found.wall].name
@@ -295,6 +295,11 @@ def _in_doorway(scene: Scene) -> bool:
 def _nearest_point(solid: Points, found: Clearance) -> tuple[float, float, float]:
     x, y, z = solid[int((solid[:, :2] @ found.way).argmin())]
     return float(x), float(y), float(z)
+
+
+def inside(walls: Plan, points: Points) -> Clearance:
+    """How far a body's outline (n, 2) is inside the walls, corners that stick into the room counted."""
+    return _reflex(walls, points, clearance(walls, points))
 
 
 def _reflex(walls: Plan, points: Points, found: Clearance) -> Clearance:

@@ -34,7 +34,9 @@ def margins(scene: Scene) -> Iterable[Margin]:
     """A line where what is clamped stands on something."""
     if not is_clamped(scene.body) or not isinstance(scene.gear.get(scene.plan.camera.support or ""), Stand):
         return
-    own = sum(item.quantity for item in scene.gear.values() if isinstance(item, Part) and item.use == USE)
+    own = sum(
+        item.quantity for item in scene.gear.values() if isinstance(item, Part) and item.use == USE and item.at_hand
+    )
     assert scene.body is not None
     yield judge(
         HOLDER,

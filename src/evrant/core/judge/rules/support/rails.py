@@ -13,6 +13,7 @@ from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics import beams
 from evrant.core.mechanics.supports import Missing, joint_of, load_of
 from evrant.core.place.hanging import moves_of, slid_onto
+from evrant.core.space.anchors import feet
 from evrant.core.space.lights import Light
 from evrant.core.space.rails import CLAMPS, ON_RAIL, RailLine, rail_under, rails_of
 from evrant.core.space.scene import Scene
@@ -63,6 +64,8 @@ RAIL_SAG = Line(
 )
 SAGS, LIES = 0.01, 0.12
 """Sag as a share of the span; how near a rail's end is to the middle of the one it lies on or is clamped under [m]."""
+AT_WALL = 0.12
+"""So near to a wall a rail's end is held by a bracket of it [m]; common practice, no source."""
 
 
 @dataclass(frozen=True)
@@ -125,9 +128,8 @@ def _all_carried(scene: Scene, hung: dict[str, list[tuple[Light, float]]]) -> It
                 continue
             loads += passed.get(rail.path, [])
             if rail.path in used:
-                yield _load(scene, rail, loads)
+                yield _loose_end(scene, rail, rails) or _held_by_nothing(scene, rail) or _load(scene, rail, loads)
                 yield from _sag(scene, rail, loads)
-                yield from _loose_ends(scene, rail, rails)
             if _own(rail) is None:
                 words = f"bears the {rail.name}, whose own mass is not known."
                 find = f"Enter diameter, wall and material of the {rail.name}."
@@ -146,8 +148,8 @@ def _not_known(rail: RailLine, words: str, find: str) -> Margin:
     return unknown(RAIL_LOAD, (rail.path,), f"The {rail.name} {words}", find, title=title)
 
 
-def _loose_ends(scene: Scene, rail: RailLine, rails: dict[str, RailLine]) -> Iterable[Margin]:
-    """An end that is to lie on a rail and does not."""
+def _loose_end(scene: Scene, rail: RailLine, rails: dict[str, RailLine]) -> Margin | None:
+    """A line for an end that is to lie on a rail and does not."""
     for at, path in zip((rail.start, rail.end), rail.lies_on, strict=True):
         carrier = rails.get(path or "")
         gap = carrier.nearest(at)[0] if carrier is not None else math.inf
@@ -155,7 +157,23 @@ def _loose_ends(scene: Scene, rail: RailLine, rails: dict[str, RailLine]) -> Ite
             far = "" if carrier is None else f", {Say.of(scene.brief).length(gap)} off it"
             name = "a rail that is not there" if carrier is None else f"the {carrier.name}"
             words = f"is to lie with one end on {name}{far}."
-            yield _not_known(rail, words, "Set its ends under Room to where they lie.")
+            return _not_known(rail, words, "Set its ends under Room to where they lie.")
+    return None
+
+
+def _held_by_nothing(scene: Scene, rail: RailLine) -> Margin | None:
+    """A line for an end in the room of which nothing says what holds it: no wall is there, it lies on no rail, and what
+    it may bear is not said either."""
+    if scene.walls is None or rail.end_load is not None or not rail.path.startswith("room/"):
+        return None
+    for at, path in zip((rail.start, rail.end), rail.lies_on, strict=True):
+        gap = next((gap for gap, _, _ in feet(scene.walls, at, AT_WALL)), math.inf)
+        if path is None and gap > AT_WALL:
+            off = f"{Say.of(scene.brief).length(gap)} off the wall" if math.isfinite(gap) else "away from every wall"
+            words = f"ends {off}; nothing is said to hold it there."
+            find = "Enter under Room what each end carries, of pole, clamp or chain, or the rail that it lies on."
+            return _not_known(rail, words, find)
+    return None
 
 
 def _share(rail: RailLine, one: Hangs, at: Vector) -> float:
