@@ -15,6 +15,18 @@ def counts(page: Page) -> str:
     return page.locator(".counts").inner_text()
 
 
+#: Notes of every preview shown what was asked for and how many marks stand in the drawing; one is under way at a time.
+PREVIEWS = """() => {
+  window.previews = [];
+  const ask = window.fetch;
+  let part = null;
+  window.fetch = (...all) => { part = all[1]?.headers?.["X-Evrant-Part"] ?? part; return ask(...all); };
+  document.addEventListener("evrant:preview", () => {
+    window.previews.push({ part, marks: document.querySelectorAll("#sheet .conflict-mark").length });
+  });
+}"""
+
+
 def test_demo_journey(page: Page, live: Live) -> None:
     """Open demo → read the worst margin → drag the background → ledger changes → remedy → undo → list."""
     open_kneeling(page)
@@ -24,18 +36,19 @@ def test_demo_journey(page: Page, live: Live) -> None:
     expect(first.locator(".why dl")).to_contain_text("Source")
     before = counts(page)
 
+    page.evaluate(PREVIEWS)
     paper = place_of(page.locator("#plan-sets-kneeling-a-background .paper"))
     x, y = paper["x"] + paper["width"] / 2, paper["y"] + paper["height"] / 3
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + 30, y, steps=5)
     expect(page.locator("#preview-lines")).to_contain_text("too near the background")
-    marks = page.locator("#sheet .conflict-mark").count()
     # What is asked while another answer is on its way comes right after a judged one: the drawing alone.
-    with page.expect_response(lambda answer: answer.request.headers.get("x-evrant-part") == "drawing"):
-        page.mouse.move(x + 33, y, steps=12)
-    expect(page.locator("#sheet .conflict-mark")).to_have_count(marks)
-    assert marks > 0, "what did not fit stays marked while the hand moves on"
+    page.mouse.move(x + 33, y, steps=12)
+    page.wait_for_function("() => window.previews.some((one, i) => i && one.part === 'drawing')")
+    shown = page.evaluate("() => window.previews")
+    after = next(i for i, one in enumerate(shown) if i and one["part"] == "drawing")
+    assert shown[after]["marks"] == shown[after - 1]["marks"] > 0, "what did not fit stays marked while the hand moves"
     page.mouse.up()
     settled(page, 2)
     assert counts(page) != before
