@@ -12,7 +12,7 @@ from evrant.core.studio.gear import Item
 from evrant.core.studio.log import AsSet, Reading, Session
 from evrant.core.studio.purchases import Purchase, Shop, Upkeep
 from evrant.core.studio.room import Room
-from evrant.core.studio.sets import SetPlan
+from evrant.core.studio.sets import SetPlan, used_by
 from evrant.core.studio.shots import Shot
 
 FORMAT: Literal["evrant-studio"] = "evrant-studio"
@@ -107,3 +107,9 @@ def dangling(studio: Studio) -> list[str]:
     shots = {shot.id for shot in studio.shots}
     found = [f"sets/{plan.id}/shot" for plan in studio.sets if plan.shot not in shots]
     return found + [f"{one.path}/{one.field}" for one in gone(studio) if one.gear]
+
+
+def undecided(studio: Studio) -> list[Item]:
+    """What a set uses though it is only considered, in the kit's order."""
+    wanted = {key for plan in studio.sets for key in used_by(plan)}
+    return [item for item in studio.gear if item.id in wanted and not item.at_hand]

@@ -8,8 +8,7 @@ from evrant.core.edits.language import SetFields, together
 from evrant.core.judge.rules.rule import Proposal, StudioRule
 from evrant.core.space.scene import Scene
 from evrant.core.stowage.pieces import gear_of
-from evrant.core.studio.gear import Item
-from evrant.core.studio.studio import Studio, by_id
+from evrant.core.studio.studio import Studio, by_id, undecided
 
 UNDECIDED = Line(
     "budget.undecided",
@@ -24,12 +23,6 @@ UNDECIDED = Line(
     step="kit",
     goes=True,
 )
-
-
-def undecided(studio: Studio) -> list[Item]:
-    """What a set uses though it is only considered, in the kit's order."""
-    wanted = frozenset().union(*(gear_of(plan) for plan in studio.sets))
-    return [item for item in studio.gear if item.id in wanted and not item.at_hand]
 
 
 def margins(studio: Studio) -> Iterable[Margin]:
