@@ -1,6 +1,7 @@
 """What could hold a light: every support owned and on offer, put under it and judged."""
 
 import json
+import math
 from pathlib import Path
 from typing import Any
 
@@ -112,3 +113,34 @@ def test_a_collision_of_each_supports_own_stays_with_it() -> None:
     for one in table.options:
         assert not told & {(m.code, m.sentence) for m in one.short}
     assert {m.code for one in table.options for m in one.short} & {"fit.overlap", "frame.intrusion"}
+
+
+@pytest.mark.parametrize("bags", [0, 9])
+def test_what_is_taken_comes_with_its_weights_and_is_planned(bags: int) -> None:
+    """Every row that hangs weights takes those the kit lacks along, and plans what was only considered: no line says
+    afterwards that something is missing; with bags enough nothing is added."""
+    data = one_portrait()
+    data["gear"] = [one for one in data["gear"] if one["id"] not in ("bag", "stand")]
+    data["gear"] += [
+        {"kind": "part", "id": "bag", "name": "Bag", "use": "weight", "mass": 5.0, "quantity": bags, "status": "owned"}
+    ] * bool(bags)
+    plain = {"kind": "stand", "use": "light stand", "top": "16 mm spigot", "min_height": 0.9, "load": 6, "mass": 2.3}
+    for key, status, height in (("low", "owned", 2.1), ("mid", "considered", 2.6), ("high", "considered", 2.8)):
+        data["gear"].append(
+            plain | {"id": key, "name": key, "status": status, "max_height": height, "foot_radius": 0.5}
+        )
+    data["sets"][0]["lights"][0] |= {"support": "low", "bag": None, "height": 1.9}
+    data["sets"][0]["background"]["bag"] = None
+    studio = parse(data)
+    rows = {one.item.id: one for one in support_table(studio, scene(studio), KEY).options}
+    assert rows["low"].used and not rows["low"].besides
+    for key in ("mid", "high"):
+        after = apply(studio, rows[key].edit)
+        assert {one.id: one.status for one in after.gear}[key] == "planned"
+        assert rows[key].besides.startswith("plan it")
+        hung = rows[key].bag
+        missing = {m.code for m in ledger_of(after).lines if m.verdict is Verdict.SHORT}
+        assert hung > 0 and not missing & {"support.weights", "budget.undecided"}
+        sewn = [one.quantity for one in after.gear if one.id == "home-sandbag"]
+        assert sewn == ([] if bags else [math.ceil(hung / 4.0)]), "a sewn bag weighs 4 kg"
+        assert ("sew " in rows[key].besides) is (not bags)

@@ -54,6 +54,7 @@ def _row(option: "Option", table: "SupportTable") -> dict[str, Any]:
         "way_out_m": option.way_out,
         "minutes": option.minutes,
         "packed_m": option.packed,
+        "besides": option.besides,
         "price": None if option.price is None else str(option.price),
         "edit": option.edit.model_dump(mode="json"),
     }
@@ -69,4 +70,5 @@ def _print(table: "SupportTable", rows: list[dict[str, Any]], scene: Scene) -> N
         bag = f", with {say.mass(row['bag_kg'])}" if row["bag_kg"] else ""
         near = f", {way_words(scene, row['nearer_m'])}" if row["nearer_m"] else ""
         buy = "" if row["at_hand"] else " (to buy)"
-        print(f"  {'*' if row['used'] else ' '} {row['support']}{buy}{bag}{near}: {words}")
+        more = f" [{row['besides']}]" if row["besides"] else ""
+        print(f"  {'*' if row['used'] else ' '} {row['support']}{buy}{bag}{near}: {words}{more}")

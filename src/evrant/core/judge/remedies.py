@@ -2,21 +2,21 @@
 
 import logging
 from collections.abc import Iterable
-from dataclasses import replace
 from itertools import islice
 
 from pydantic import ValidationError
 
 from evrant.core.base.faults import where
 from evrant.core.base.margins import Change, Margin, Remedy, Verdict
-from evrant.core.edits.language import EDIT, EditRefused, SetFields, together
+from evrant.core.edits.language import EDIT, EditRefused, SetFields
+from evrant.core.judge.completing import planned
 from evrant.core.judge.declared import proposers
 from evrant.core.judge.ledger import Ledger, ledger_of
 from evrant.core.judge.rules.rule import Proposal
 from evrant.core.place.moves import tried
 from evrant.core.space.scene import scene_of
 from evrant.core.studio.sets import SetPlan
-from evrant.core.studio.studio import Studio, by_id, undecided
+from evrant.core.studio.studio import Studio, by_id
 
 MOST_CANDIDATES = 12
 _RANK = list(Verdict)
@@ -32,7 +32,7 @@ def remedies_of(studio: Studio, margin: Margin, before: Ledger) -> tuple[Remedy,
             continue
         if proposal.label not in seen:
             seen.add(proposal.label)
-            remedy = _evaluate(studio, margin, _planned(studio, proposal), before)
+            remedy = _evaluate(studio, margin, planned(studio, proposal), before)
             if remedy is not None:
                 found.append(remedy)
     return tuple(
@@ -63,22 +63,6 @@ def _set_of_shot(studio: Studio, margin: Margin) -> SetPlan | None:
     """The first set of the shot a line is about, for lines about a shot alone."""
     shot = next((path.split("/")[1] for path in margin.about if path.startswith("shots/")), None)
     return next((plan for plan in studio.sets if plan.shot == shot), None)
-
-
-def _planned(studio: Studio, proposal: Proposal) -> Proposal:
-    """A proposal with what sets use by it, and is only considered, planned: what is used must be there."""
-    try:
-        after = tried(studio, proposal.edit)
-    except (EditRefused, ValidationError):
-        return proposal
-    known = {item.id for item in undecided(studio)}
-    more = [item for item in undecided(after) if item.id not in known]
-    if not more:
-        return proposal
-    told = len(more) == 1 and more[0].called in proposal.label
-    label = f"{proposal.label}; plan {'it' if told else ' and '.join(f'the {item.called}' for item in more)}"
-    plans = [SetFields(target=f"gear/{item.id}", fields={"status": "planned"}) for item in more]
-    return replace(proposal, label=label, edit=together((proposal.edit, *plans), label))
 
 
 def _evaluate(studio: Studio, margin: Margin, proposal: Proposal, before: Ledger) -> Remedy | None:

@@ -16,6 +16,11 @@ def hung_weights(scene: Scene) -> float:
     return on_lights + on_props + (plan.camera.bag or 0.0) + 2 * (plan.background.bag or 0.0)
 
 
+def hung_together(scene: Scene) -> float:
+    """Weights that hang in a set and in those that stand beside it [kg]."""
+    return sum(hung_weights(part) for part in (scene, *scene.beside))
+
+
 def _beyond_its_own(light: Light) -> float:
     own = (value(light.stand.counterweight) if light.stand else None) or 0.0
     return max(counterweight_of(light) - own, 0.0)

@@ -12,7 +12,9 @@ import numpy as np
 from evrant.core.base.margins import Margin, Verdict
 from evrant.core.base.tables.supports import CARD_STANDS, FEETLESS
 from evrant.core.edits.language import Add, Edit, SetFields, Several
+from evrant.core.judge.completing import complete
 from evrant.core.judge.declared import set_rules
+from evrant.core.judge.rules.rule import Proposal
 from evrant.core.judge.rules.set.count import COUNT
 from evrant.core.judge.rules.set.fit import CEILING, WALL
 from evrant.core.judge.rules.set.intrusion import INTRUSION
@@ -72,7 +74,7 @@ class Option:
     `column` is the stand a boom arm is put on, `bought` what of it is not at hand. `lines` are about what it carries,
     but those that are short whatever does; `floor` is what its feet take [m²], `bag` the weight it needs [kg], `reach`
     [m] and `load` [kg] what is spare of them; a card is held `nearer` to the subject where it has no place as it
-    stands [m].
+    stands [m]; `besides` says what `edit` plans besides, in words.
     """
 
     item: Stand
@@ -83,6 +85,7 @@ class Option:
     column: Stand | None = None
     bought: tuple[Item, ...] = ()
     moved: float = 0.0
+    besides: str = ""
 
     def _of(self, verdict: Verdict) -> tuple[Margin, ...]:
         return tuple(m for m in self.lines if m.verdict is verdict)
@@ -184,8 +187,17 @@ def support_table(studio: Studio, scene: Scene, path: str, offered: Sequence[Ite
     def own_of(one: Option) -> tuple[Margin, ...]:
         return tuple(m for m in one.lines if m.verdict is not Verdict.SHORT or (m.code, m.sentence) not in shared)
 
-    kept = [replace(one, lines=own_of(one)) for one in found]
+    kept = [_completed(studio, scene, replace(one, lines=own_of(one))) for one in found]
     return SupportTable(tuple(sorted(kept, key=_rank)), always)
+
+
+def _completed(studio: Studio, scene: Scene, option: Option) -> Option:
+    """An option that plans what it uses of things only considered, and the weights the kit lacks for it."""
+    if option.used:
+        return option
+    label = f"Take the {option.stand.called}"
+    whole = complete(studio, scene.plan.id, Proposal(label, option.edit))
+    return replace(option, edit=whole.edit, besides=whole.label.removeprefix(label).removeprefix("; "))
 
 
 def _under_light(scene: Scene, path: str, own: Sequence[Stand], more: Sequence[Stand]) -> list[Option]:

@@ -16,6 +16,7 @@ from evrant.core.judge.rules.power.triggers import RECEIVERS, TRANSMITTER
 from evrant.core.judge.rules.support.cards import in_the_air
 from evrant.core.judge.rules.support.clamped import USE as HOLDER_USE
 from evrant.core.judge.rules.support.joints import JOINT, MOUNT
+from evrant.core.mechanics.weights import hung_together
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.space.tripods import is_clamped
 from evrant.core.stowage.packing import pack
@@ -86,11 +87,7 @@ def _weights(
     studio: Studio, scenes: Sequence[Scene], hand: Sequence[Item], library: Sequence[Item]
 ) -> Iterable[PartWanted]:
     """Bags hung on stands: kilograms of the set that hangs most, in bags of the kit or of 5 kg."""
-    masses = []
-    for scene in scenes:
-        ground = (scene.plan.background.bag or 0.0) * 2
-        hung = [*(one.bag for one in scene.plan.lights), *(one.hung for one in scene.plan.props), scene.plan.camera.bag]
-        masses.append(ground + sum(bag or 0.0 for bag in hung))
+    masses = [hung_together(scene) for scene in scenes]
     most = max(masses)
     if most <= 0:
         return

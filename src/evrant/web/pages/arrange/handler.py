@@ -1,7 +1,8 @@
 """Arrange for me: sets a search finds, or what stands in the way."""
 
 import time
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -9,11 +10,14 @@ from fastapi import APIRouter, Request, Response
 
 from evrant.core.base.margins import Margin
 from evrant.core.base.memo import Memo
-from evrant.core.edits.language import EDIT, Add, Several
+from evrant.core.edits.language import EDIT, Add, Edit, together
+from evrant.core.judge.completing import complete
+from evrant.core.judge.rules.rule import Proposal
 from evrant.core.place.patterns import named
 from evrant.core.search.arrange.changes import Help, possible_with
 from evrant.core.search.arrange.search import Found, Result, arrange
 from evrant.core.space.scene import Scene, gear_of
+from evrant.core.studio.sets import SetPlan
 from evrant.core.studio.shots import Shot
 from evrant.core.studio.studio import Studio, by_id
 from evrant.drawing.sheet import plan_sheet
@@ -86,17 +90,26 @@ def _offered(page: Page, studio: Studio, shot: Shot, found: Found, set_id: str) 
     scene = _scene(studio, shot, found)
     name = f"{shot.name}, {_way(scene)}"[:80]
     plan = found.plan.changed(id=set_id, name=name)
-    edit = Add(list="sets", item=plan.model_dump(mode="json", exclude_none=True))
+    whole = _taken(studio, plan)
     used = [item.name for item in (scene.lens, scene.backdrop, scene.holder) if item]
     return {
         "drawing": plan_sheet(scene, 330.0, 260.0),
         "name": name,
         "id": set_id,
-        "edit": EDIT.dump_python(edit, mode="json"),
+        "edit": EDIT.dump_python(whole.edit, mode="json"),
+        "besides": whole.label,
         "lines": [_said(page, line) | {"word": line.verdict.value} for line in found.judged.lines[:2]],
         "used": used,
         "pattern": named(scene),
     }
+
+
+def _taken(studio: Studio, plan: SetPlan, first: Sequence[Edit] = (), label: str = "") -> Proposal:
+    """A set put into the studio after other edits, with what it takes besides, told in the label."""
+    add = Add(list="sets", item=plan.model_dump(mode="json", exclude_none=True))
+    edit = together((*first, add), f"Change: {label}") if first else add
+    whole = complete(studio, plan.id, Proposal(label, edit))
+    return replace(whole, label=whole.label.removeprefix("; "))
 
 
 def _way(scene: Scene) -> str:
@@ -140,13 +153,13 @@ def possible_changes(page: Page, shot_id: str) -> dict[str, Any]:
     for one in found.found:
         set_id = free_id(taken, slug(f"{shot.id}-set"))
         plan = one.found.plan.changed(id=set_id, name=f"{shot.name}, with a change"[:80])
-        add = Add(list="sets", item=plan.model_dump(mode="json", exclude_none=True))
-        whole = Several(edits=(*one.change.edits, add), label=f"Change: {one.change.label}"[:120])
+        label = one.change.label[:1].upper() + one.change.label[1:]
+        whole = _taken(studio, plan, one.change.edits, label)
         line = one.found.judged.lines[0]
         offers.append(
             {
-                "label": one.change.label[:1].upper() + one.change.label[1:],
-                "edit": EDIT.dump_python(whole, mode="json"),
+                "label": whole.label,
+                "edit": EDIT.dump_python(whole.edit, mode="json"),
                 "line": _said(page, line) | {"word": line.verdict.value},
             }
         )

@@ -70,6 +70,7 @@ def table_of(page: Page, tail: str) -> dict[str, Any]:
             "works": option.works,
             "against": [m.sentence for m in (*option.short, *option.unknown)][:2],
             "tight": len(option.tight),
+            "besides": option.besides,
             "bag": say.mass(option.bag) if option.bag else "",
             "floor": say.area(option.floor) if option.floor else "none",
             "way_out": say.length(option.way_out) if option.way_out is not None else "",

@@ -196,7 +196,7 @@ def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Pro
     """What holds a card in the air; where its stand is too tall or short, held lower or higher, or by another; with
     the weights that takes."""
     if scene is not None:
-        yield from with_weights(studio, scene, _for_card(studio, scene, margin))
+        yield from with_weights(studio, scene.plan.id, _for_card(studio, scene, margin))
 
 
 def _for_card(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]:

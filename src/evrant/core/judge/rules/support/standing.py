@@ -326,7 +326,7 @@ def _missing(stand: Stand, load: tuple[object, ...] | Missing) -> Missing | None
 def propose(studio: Studio, scene: Scene | None, margin: Margin) -> Iterable[Proposal]:
     """Turn a leg, hang a bag, set the counterweight, lower the light, another stand; with the weights it takes."""
     if scene is not None:
-        yield from with_weights(studio, scene, _steadied(studio, scene, margin))
+        yield from with_weights(studio, scene.plan.id, _steadied(studio, scene, margin))
 
 
 def _steadied(studio: Studio, scene: Scene, margin: Margin) -> Iterable[Proposal]:

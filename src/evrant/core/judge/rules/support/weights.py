@@ -11,7 +11,7 @@ from evrant.core.base.margins import Basis, Line, Margin, judge, unknown
 from evrant.core.edits.language import Edit, EditRefused, SetFields, together
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
-from evrant.core.mechanics.weights import hung_weights, weight_of, weights_of
+from evrant.core.mechanics.weights import hung_together, hung_weights, weight_of, weights_of
 from evrant.core.place.moves import change
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Part
@@ -47,7 +47,7 @@ EUROS = 3
 
 def margins(scene: Scene) -> Iterable[Margin]:
     """A line where something is weighed down."""
-    need = hung_weights(scene) + sum(hung_weights(other) for other in scene.beside)
+    need = hung_together(scene)
     if need <= 0:
         return
     say, own = Say.of(scene.brief), weights_of(scene)
@@ -114,10 +114,10 @@ def supplies(studio: Studio, lacks: float) -> Iterator[Proposal]:
         yield Proposal(f"Sew {count} weight bag{'s' if count > 1 else ''} from jeans", made)
 
 
-def with_weights(studio: Studio, scene: Scene, proposals: Iterable[Proposal]) -> Iterator[Proposal]:
+def with_weights(studio: Studio, set_id: str, proposals: Iterable[Proposal]) -> Iterator[Proposal]:
     """Proposals for a set, each that hangs more than the kit has of weights with what it lacks."""
     for one in proposals:
-        lacks = _lacking(studio, scene, one.edit)
+        lacks = _lacking(studio, set_id, one.edit)
         more = next(supplies(studio, lacks), None) if lacks > 0 else None
         if more is None:
             yield one
@@ -126,19 +126,23 @@ def with_weights(studio: Studio, scene: Scene, proposals: Iterable[Proposal]) ->
         yield replace(one, label=label, edit=together((one.edit, more.edit), label))
 
 
-def _lacking(studio: Studio, scene: Scene, edit: Edit) -> float:
+def _lacking(studio: Studio, set_id: str, edit: Edit) -> float:
     """What the kit lacks of weights once an edit of a set is made, where that hangs more than now [kg]."""
     try:
         after = change(studio, edit)
     except (EditRefused, ValidationError):
         return 0.0
-    plan = by_id(after.sets, scene.plan.id)
-    there = scene_of(after, plan) if plan is not None else None
+    now, there = _scene_in(studio, set_id), _scene_in(after, set_id)
     if there is None or any(one.mass is None for one in weights_of(there)):
         return 0.0
-    need, now = (sum(hung_weights(part) for part in (one, *one.beside)) for one in (there, scene))
-    have = weight_of(there)
-    return need - have if need > now and have < _least(need) else 0.0
+    need, have = hung_together(there), weight_of(there)
+    more = now is None or need > hung_together(now)
+    return need - have if more and have < _least(need) else 0.0
+
+
+def _scene_in(studio: Studio, set_id: str) -> Scene | None:
+    plan = by_id(studio.sets, set_id)
+    return scene_of(studio, plan) if plan is not None else None
 
 
 RULE = SetRule("weights", margins, (WEIGHTS,), propose, reads=GEOMETRY, whole_kit=True)
