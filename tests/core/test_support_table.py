@@ -126,14 +126,14 @@ def test_what_is_taken_comes_with_its_weights_and_is_planned(bags: int) -> None:
     ] * bool(bags)
     plain = {"kind": "stand", "use": "light stand", "top": "16 mm spigot", "min_height": 0.9, "load": 6, "mass": 2.3}
     for key, status, height in (("low", "owned", 2.1), ("mid", "considered", 2.6), ("high", "considered", 2.8)):
-        data["gear"].append(
-            plain | {"id": key, "name": key, "status": status, "max_height": height, "foot_radius": 0.5}
-        )
+        stand = {"id": key, "name": key, "status": status, "max_height": height, "foot_radius": 0.5, "price": "49"}
+        data["gear"].append(plain | stand)
     data["sets"][0]["lights"][0] |= {"support": "low", "bag": None, "height": 1.9}
     data["sets"][0]["background"]["bag"] = None
     studio = parse(data)
     rows = {one.item.id: one for one in support_table(studio, scene(studio), KEY).options}
-    assert rows["low"].used and not rows["low"].besides
+    assert rows["low"].used and not rows["low"].besides and rows["low"].price == 0
+    assert not rows["mid"].ours and rows["mid"].price == 49, "what is only considered is still to be paid"
     for key in ("mid", "high"):
         after = apply(studio, rows[key].edit)
         assert {one.id: one.status for one in after.gear}[key] == "planned"

@@ -71,7 +71,7 @@ TURNS = (0.0, 45.0, -45.0, 90.0, -90.0)
 class Option:
     """One support under a light or card: what it is, how it would stand, and what the ledger says of it.
 
-    `column` is the stand a boom arm is put on, `bought` what of it is not at hand. `lines` are about what it carries,
+    `column` is the stand a boom arm is put on, `bought` what of it is on offer. `lines` are about what it carries,
     but those that are short whatever does; `floor` is what its feet take [m²], `bag` the weight it needs [kg], `reach`
     [m] and `load` [kg] what is spare of them; a card is held `nearer` to the subject where it has no place as it
     stands [m]; `besides` says what `edit` plans besides, in words.
@@ -115,8 +115,14 @@ class Option:
         return next((m.have for m in self.lines if m.code == WAY_OUT.code), None)
 
     @property
+    def lacking(self) -> tuple[Item, ...]:
+        """What of it is neither owned nor planned."""
+        made_of = (one for one in (self.item, self.column) if one is not None)
+        return tuple(one for one in made_of if one in self.bought or not one.at_hand)
+
+    @property
     def ours(self) -> bool:
-        return not self.bought
+        return not self.lacking
 
     @property
     def stand(self) -> Stand:
@@ -131,7 +137,7 @@ class Option:
     @property
     def price(self) -> Decimal | None:
         """What is still to be paid for it; None where a price is not known."""
-        prices = [one.price for one in self.bought]
+        prices = [one.price for one in self.lacking]
         return None if None in prices else sum((p for p in prices if p is not None), Decimal(0))
 
     @property
