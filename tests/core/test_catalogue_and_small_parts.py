@@ -188,3 +188,13 @@ def test_the_next_step_leads_from_nothing_to_the_list() -> None:
     owned = studio.changed(gear=tuple(item.changed(status="owned") for item in studio.gear))
     then = next_step(owned, ledger_of(owned))
     assert (then.words, then.page) == ("Set it up", f"setup/{owned.sets[0].id}")
+
+
+def test_the_next_step_says_which_of_several_sets_it_means() -> None:
+    data = one_portrait()
+    data["brief"] |= {"budget": "500", "tenure": "owned"}
+    data["sets"][0]["lights"] = []
+    for others, told in (([], ""), ([data["sets"][0] | {"id": "t", "name": "Second"}], "“set”: ")):
+        studio = parse(data | {"sets": [data["sets"][0], *others]})
+        step, worst = next_step(studio, ledger_of(studio)), ledger_of(studio).worst
+        assert worst is not None and worst.set_id == "s" and step.why == f"{told}{worst.sentence}"

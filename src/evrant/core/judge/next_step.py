@@ -7,7 +7,7 @@ from evrant.core.judge.assumed import assumed
 from evrant.core.judge.ledger import Ledger
 from evrant.core.space.footprint import plan_of
 from evrant.core.studio.gear import Camera, Lens
-from evrant.core.studio.studio import Studio
+from evrant.core.studio.studio import Studio, by_id
 
 
 @dataclass(frozen=True)
@@ -44,8 +44,10 @@ def next_step(studio: Studio, ledger: Ledger) -> NextStep:
         return NextStep("proposals#assumed", "Measure what is assumed", why)
     worst = ledger.worst
     if worst is not None and worst.verdict in (Verdict.SHORT, Verdict.UNKNOWN, Verdict.TIGHT) and not ledger.ready:
+        plan = by_id(studio.sets, worst.set_id)
+        named = f"“{plan.name}”: " if plan is not None and len(studio.sets) > 1 else ""
         page = f"sets/{worst.set_id or studio.sets[0].id}"
-        return NextStep(page, "Settle the worst line", worst.sentence)
+        return NextStep(page, "Settle the worst line", f"{named}{worst.sentence}")
     if not any(item.status == "planned" for item in studio.gear):
         why = "Everything is at hand and fits: tape marks, settings and tests, step by step."
         return NextStep(f"setup/{studio.sets[0].id}", "Set it up", why)
