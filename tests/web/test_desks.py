@@ -111,6 +111,7 @@ def test_what_would_help_is_one_edit(live: Live, studio_id: str) -> None:
             break
     assert raw is not None, answer
     edit = json.loads(json.loads(raw[1].replace("&#34;", '"'))["edit"])
+    assert edit["label"].startswith("Change: ") and "Change: " not in answer.split("<span>")[1]
     assert edit["verb"] == "several" and any(one.get("list") == "sets" for one in edit["edits"])
     assert live.post(f"/studios/{studio_id}/edits", revision=1, edit=edit).status_code == 200
 

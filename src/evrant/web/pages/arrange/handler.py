@@ -28,6 +28,8 @@ from evrant.web.show import page_of
 
 router = APIRouter()
 
+CHANGE = "Change: "
+"""How a change that makes a shot possible begins in the history."""
 _RESULTS: Memo[Result] = Memo(8_000_000, lambda result: 60_000)
 _CHANGES: Memo[Help] = Memo(4_000_000, lambda found: 40_000)
 
@@ -107,7 +109,7 @@ def _offered(page: Page, studio: Studio, shot: Shot, found: Found, set_id: str) 
 def _taken(studio: Studio, plan: SetPlan, first: Sequence[Edit] = (), label: str = "") -> Proposal:
     """A set put into the studio after other edits, with what it takes besides, told in the label."""
     add = Add(list="sets", item=plan.model_dump(mode="json", exclude_none=True))
-    edit = together((*first, add), f"Change: {label}") if first else add
+    edit = together((*first, add), label) if first else add
     whole = complete(studio, plan.id, Proposal(label, edit))
     return replace(whole, label=whole.label.removeprefix("; "))
 
@@ -154,11 +156,11 @@ def possible_changes(page: Page, shot_id: str) -> dict[str, Any]:
         set_id = free_id(taken, slug(f"{shot.id}-set"))
         plan = one.found.plan.changed(id=set_id, name=f"{shot.name}, with a change"[:80])
         label = one.change.label[:1].upper() + one.change.label[1:]
-        whole = _taken(studio, plan, one.change.edits, label)
+        whole = _taken(studio, plan, one.change.edits, f"{CHANGE}{label}")
         line = one.found.judged.lines[0]
         offers.append(
             {
-                "label": whole.label,
+                "label": whole.label.removeprefix(CHANGE),
                 "edit": EDIT.dump_python(whole.edit, mode="json"),
                 "line": _said(page, line) | {"word": line.verdict.value},
             }
