@@ -52,7 +52,7 @@ def test_what_hangs_against_what_there_is(data: Data, need: float, have: float, 
 
 
 def test_nothing_hung_has_no_line() -> None:
-    assert not weights(hanging(0 or None)) and not weights(hanging(3))
+    assert not weights(hanging()) and not weights(hanging(3))
 
 
 def test_what_is_only_considered_does_not_count() -> None:

@@ -12,7 +12,7 @@ from evrant.core.edits.language import Edit, EditRefused, SetFields, together
 from evrant.core.judge.rules.buying import to_buy
 from evrant.core.judge.rules.rule import GEOMETRY, Proposal, SetRule
 from evrant.core.mechanics.weights import hung_together, hung_weights, weight_of, weights_of
-from evrant.core.place.moves import change
+from evrant.core.place.moves import tried
 from evrant.core.space.scene import Scene, scene_of
 from evrant.core.studio.gear import Part
 from evrant.core.studio.room import value
@@ -129,7 +129,7 @@ def with_weights(studio: Studio, set_id: str, proposals: Iterable[Proposal]) -> 
 def _lacking(studio: Studio, set_id: str, edit: Edit) -> float:
     """What the kit lacks of weights once an edit of a set is made, where that hangs more than now [kg]."""
     try:
-        after = change(studio, edit)
+        after = tried(studio, edit)
     except (EditRefused, ValidationError):
         return 0.0
     now, there = _scene_in(studio, set_id), _scene_in(after, set_id)
